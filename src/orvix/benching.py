@@ -1,0 +1,130 @@
+"""The core's own measurements: how fast the hot paths run here, each beside a fixed calibration kernel.
+
+Takes its clock as an argument. Peers and the browser are measured in benchmarks/, which uses these too.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from orvix.brushes.starters import STARTERS
+from orvix.canvases.canvas import Canvas, CanvasSpec
+from orvix.canvases.strokes import GrainLayer, Stroke, paint_stroke
+from orvix.devices.stylus import sheet_size, trial_strokes
+from orvix.errors import UnknownName
+from orvix.formats.brush_file import load_brush
+from orvix.formats.strokes_file import load_strokes
+from orvix.pictures.writing import flat_rgb
+from orvix.readings.seam import seam
+from orvix.strokes.kernels import lay_round_dabs
+from orvix.strokes.painter import NO_GRAIN
+from orvix.tiles.recipe import Recipe
+from orvix.tiles.repeats import Repeat
+
+Clock = Callable[[], float]
+
+
+def best_of(work: Callable[[], object], clock: Clock, runs: int = 7) -> float:
+    """The shortest time of several runs, in seconds; the first run, which may compile, is not counted."""
+    work()
+    times = []
+    for _ in range(runs):
+        start = clock()
+        work()
+        times.append(clock() - start)
+    return min(times)
+
+
+def calibration_ms(clock: Clock) -> float:
+    """The time of a fixed kernel: sorting the same million of float64 numbers."""
+    numbers = np.random.default_rng(1).random(1_000_000)
+    return 1000 * best_of(lambda: np.sort(numbers), clock)
+
+
+def dab_work(size: int, count: int, *, vary: bool, grain: bool) -> Callable[[], None]:
+    """Work that lays `count` dabs of `size` px along a line into a float32 plane, with a grain plane or none."""
+    plane = np.zeros((size + 64, 2048), np.float32)
+    tooth = np.random.default_rng(2).random(plane.shape, np.float32) if grain else NO_GRAIN
+    places = np.empty((count, 2), np.int64)
+    places[:, 0] = np.linspace(size, 2048 - size, count)
+    places[:, 1] = plane.shape[0] // 2
+    shapes = np.full((count, 5), 0.25, np.float32)
+    shapes[:, 2] = size / 2 * (np.linspace(0.9, 1.0, count) if vary else 1.0)
+    shapes[:, 3] = shapes[:, 2] * np.float32(0.7)
+    order = np.arange(count)
+    return lambda: lay_round_dabs(plane, 0, 0, tooth, 0, 0, places, shapes, order)
+
+
+def _dabs(clock: Clock) -> dict[str, float]:
+    told = {}
+    for size, count in ((32, 4000), (200, 200)):
+        for vary in (False, True):
+            seconds = best_of(dab_work(size, count, vary=vary, grain=True), clock)
+            kind = "every dab different" if vary else "plain"
+            told[f"{size} px {kind}, Mpx/s"] = round(size * size * count / seconds / 1e6, 1)
+    return told
+
+
+def _trial_sheet(clock: Clock) -> dict[str, float]:
+    brush = load_brush(STARTERS.get("sailcloth-chalk").data, _no_file)
+    width, height = sheet_size()
+    strokes = load_strokes(trial_strokes(), brush)
+
+    def work() -> None:
+        canvas = Canvas(CanvasSpec(width, height))
+        grains = GrainLayer(canvas)
+        for stroke in strokes:
+            paint_stroke(canvas, stroke, grains)
+        canvas.view(canvas.spec.box)
+
+    return {"trial sheet, ms": round(1000 * best_of(work, clock), 1)}
+
+
+def same_stroke_seconds(side: int, clock: Clock) -> float:
+    """The time of one grained 64 px stroke of about 800 px, on a square canvas."""
+    brush = load_brush(STARTERS.get("sailcloth-chalk").data, _no_file)
+    stroke = load_strokes(trial_strokes(("pressure swell",), 3), brush)[0]
+    canvas = Canvas(CanvasSpec(side, side))
+    grains = GrainLayer(canvas)
+    return best_of(lambda: paint_stroke(canvas, Stroke(brush, stroke.samples), grains), clock)
+
+
+def _canvases(clock: Clock) -> dict[str, float]:
+    small, large = same_stroke_seconds(1024, clock), same_stroke_seconds(16384, clock)
+    told = {"stroke on 1024 sq, ms": round(1000 * small, 2), "stroke on 16384 sq, ms": round(1000 * large, 2)}
+    return told | {"16384 over 1024": round(large / small, 3)}
+
+
+def _tiles(clock: Clock) -> dict[str, float]:
+    recipe = Recipe.parse({"source": {"name": "noise", "values": {"octaves": 8}}})
+    rgb = flat_rgb(recipe.render())
+    told = {"noise of 8 octaves at 1024, ms": round(1000 * best_of(recipe.render, clock), 1)}
+    told["seam at 1024, ms"] = round(1000 * best_of(lambda: seam(rgb, Repeat()), clock), 1)
+    large = np.tile(rgb, (4, 4, 1))
+    return told | {"seam at 4096, ms": round(1000 * best_of(lambda: seam(large, Repeat()), clock, 2), 1)}
+
+
+def _no_file(name: str) -> bytes:
+    raise FileNotFoundError(name)
+
+
+PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {
+    "dabs": _dabs,
+    "canvases": _canvases,
+    "trial-sheet": _trial_sheet,
+    "tiles": _tiles,
+}
+
+
+def run(only: str | None, clock: Clock) -> dict[str, Any]:
+    """Run all measurements or one of them by name; raises UnknownName."""
+    if only is not None and only not in PARTS:
+        raise UnknownName("measurement", only, list(PARTS))
+    told: dict[str, Any] = {"calibration, ms": round(calibration_ms(clock), 2)}
+    for name, part in PARTS.items():
+        if only in (None, name):
+            told |= part(clock)
+    return told

@@ -1,0 +1,1 @@
+"""Brushes: what a coat is made of, and the starter brushes."""

@@ -1,0 +1,1 @@
+"""Canvases: layers of sparse blocks, compositing, operations and their history."""

@@ -1,0 +1,101 @@
+"""Putting a stroke on a layer, and a layer on its ground, one block at a time.
+
+Blending is "source over" (W3C Compositing and Blending Level 1, section 9.1.4) on sRGB-encoded, premultiplied
+channels; erasing is "destination out". Float32 inside, rounded half up to 16 bits, and from those to 8 bits, so that what
+the page shows and what a file holds come from the same 16-bit pixels.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from orvix.registry import check_colour
+
+Rgb8 = tuple[int, int, int]
+
+
+def colour_to_rgb(colour: str) -> Rgb8:
+    """`#rrggbb` as three whole numbers 0 to 255; raises BadValue."""
+    digits = check_colour("colour", colour)
+    return int(digits[1:3], 16), int(digits[3:5], 16), int(digits[5:7], 16)
+
+
+def colour_to_unit(colour: str) -> NDArray[np.float32]:
+    """`#rrggbb` as float32 (3,) in 0 to 1; raises BadValue."""
+    return np.array(colour_to_rgb(colour), np.float32) / np.float32(255)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def put_stroke(out, under, paint, colour, opacity, erase):  # type: ignore[no-untyped-def]
+    """out = the stroke over `under`; unchecked kernel.
+
+    out, under: uint16 (rows, columns, 4), premultiplied. paint: float32 (rows, columns), 0 to 1. colour: float32 (3,).
+    """
+    one = np.float32(1.0)
+    full = np.float32(65535.0)
+    half = np.float32(0.5)
+    back = one / full
+    rows, columns = paint.shape
+    for y in range(rows):
+        for x in range(columns):
+            a = paint[y, x] * opacity
+            keep = one - a
+            if erase:
+                for c in range(4):
+                    out[y, x, c] = np.uint16(np.float32(under[y, x, c]) * keep + half)
+            else:
+                for c in range(3):
+                    mixed = colour[c] * a + np.float32(under[y, x, c]) * back * keep
+                    out[y, x, c] = np.uint16(min(mixed, one) * full + half)
+                alpha = a + np.float32(under[y, x, 3]) * back * keep
+                out[y, x, 3] = np.uint16(min(alpha, one) * full + half)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def flatten(out, pixels, ground):  # type: ignore[no-untyped-def]
+    """out = pixels over an opaque ground, 8 bits; unchecked kernel.
+
+    out: uint8 (rows, columns, 4), alpha 255. pixels: uint16 (rows, columns, 4), premultiplied. ground: float32 (3,), 0 to 1.
+    """
+    rows, columns = pixels.shape[0], pixels.shape[1]
+    one = np.float32(1.0)
+    back = one / np.float32(65535.0)
+    top = np.float32(255.0)
+    half = np.float32(0.5)
+    for y in range(rows):
+        for x in range(columns):
+            keep = one - np.float32(pixels[y, x, 3]) * back
+            for c in range(3):
+                value = np.float32(pixels[y, x, c]) * back + ground[c] * keep
+                out[y, x, c] = np.uint8(min(value, one) * top + half)
+            out[y, x, 3] = np.uint8(255)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def halve(out, pixels):  # type: ignore[no-untyped-def]
+    """out = pixels at half the size, each the mean of four, halves up; unchecked kernel.
+
+    out: uint8 (rows, columns, 4); pixels: uint8 (2 rows, 2 columns, 4).
+    """
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            for c in range(4):
+                total = np.uint32(pixels[2 * y, 2 * x, c]) + np.uint32(pixels[2 * y, 2 * x + 1, c])
+                total += np.uint32(pixels[2 * y + 1, 2 * x, c]) + np.uint32(pixels[2 * y + 1, 2 * x + 1, c])
+                out[y, x, c] = np.uint8((total + np.uint32(2)) // np.uint32(4))
+
+
+def reduced(pixels: NDArray[np.uint8], level: int) -> NDArray[np.uint8]:
+    """8-bit pixels (rows, columns, 4) at 1 / 2^level of their size; a side that is not a multiple repeats its last px."""
+    step = 1 << level
+    rows, columns = pixels.shape[:2]
+    short = (-rows % step, -columns % step)
+    if any(short):
+        pixels = np.pad(pixels, ((0, short[0]), (0, short[1]), (0, 0)), mode="edge")
+    for _ in range(level):
+        smaller = np.empty((pixels.shape[0] // 2, pixels.shape[1] // 2, 4), np.uint8)
+        halve(smaller, pixels)
+        pixels = smaller
+    return pixels

@@ -1,0 +1,185 @@
+"""A stroke as an operation on a canvas: what the hand did, the brush that did it, and putting it on the layer.
+
+A `StrokeRun` is a stroke under way; `paint_stroke` runs a whole one. Undoing is putting back the blocks a finished
+run hands out, which it shares with everything else that holds them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Executor
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from orvix.brushes.definition import Brush
+from orvix.canvases.blocks import Block
+from orvix.canvases.canvas import Canvas
+from orvix.canvases.compositing import colour_to_unit, put_stroke
+from orvix.errors import BadValue
+from orvix.geometry import BLOCK, Box, Key
+from orvix.grains.field import GrainField, Placing, Plane
+from orvix.grains.fit import FitQuestion, snapped_scales
+from orvix.registry import check_colour
+from orvix.strokes.painter import Area, StrokePainter, bounds
+from orvix.strokes.rules import stroke_rules
+from orvix.strokes.samples import Samples, check_samples
+from orvix.tiles.repeats import Repeat
+
+MODES = ("paint", "erase")
+MOST_SEED = 2**32 - 1
+Change = dict[Key, Block | None]
+
+
+@dataclass(frozen=True)
+class LoadedGrain:
+    """A grain's plane, float32 (rows, columns), and the repeat and resolution it has."""
+
+    plane: Plane
+    repeat: Repeat
+    ppi: float | None = None
+
+
+@dataclass(frozen=True)
+class LoadedBrush:
+    """A brush with its grain at hand, so that it can paint."""
+
+    brush: Brush
+    grain: LoadedGrain | None = None
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """One stroke: its brush, colour `#rrggbb`, mode "paint" or "erase", seed 0 to 2^32 - 1, samples (n, 7)."""
+
+    brush: LoadedBrush
+    samples: Samples
+    colour: str = "#000000"
+    mode: str = "paint"
+    seed: int = 0
+
+
+class GrainLayer:
+    """The grains lying on one canvas. Fields held by the canvas are kept from stroke to stroke."""
+
+    def __init__(self, canvas: Canvas, times: Fraction = Fraction(1)) -> None:
+        self._canvas = canvas
+        self._times = times
+        self._kept: dict[Any, GrainField] = {}
+
+    def field(self, loaded: LoadedBrush, origin: tuple[int, int]) -> GrainField | None:
+        """The grain of a brush for a stroke that starts at `origin`, or None when it has none."""
+        use, grain = loaded.brush.grain, loaded.grain
+        if use is None or grain is None or use.strength == 0:
+            return None
+        key = (id(grain.plane), use.scale, use.strength)
+        if use.hold == "canvas" and key in self._kept:
+            return self._kept[key]
+        scale_x, scale_y = snapped_scales(grain_question(loaded, self._canvas, self._times)) or (use.scale, use.scale)
+        placing = Placing(scale_x, scale_y, use.strength, self._times, origin if use.hold == "stroke" else (0, 0))
+        field = GrainField(grain.plane, grain.repeat, placing)
+        if use.hold == "canvas":
+            self._kept = {key: field, **dict(list(self._kept.items())[:3])}
+        return field
+
+
+def grain_question(loaded: LoadedBrush, canvas: Canvas, times: Fraction = Fraction(1)) -> FitQuestion:
+    """The question whether a brush's grain closes on a canvas (whose size is that after `times`)."""
+    if loaded.brush.grain is None or loaded.grain is None:
+        raise BadValue("grain", None, "this brush has no grain")
+    rows, columns = loaded.grain.plane.shape
+    spec = canvas.spec
+    return FitQuestion(
+        tile=(columns, rows),
+        canvas=(spec.width, spec.height),
+        scale=loaded.brush.grain.scale,
+        repeat=loaded.grain.repeat,
+        canvas_repeat=spec.joined or Repeat("straight"),
+        ratio=times,
+    )
+
+
+class StrokeRun:
+    """A stroke under way on a canvas. Its pixels stand in `canvas.shown` until it is finished or dropped."""
+
+    def __init__(
+        self,
+        canvas: Canvas,
+        stroke: Stroke,
+        grains: GrainLayer | None = None,
+        times: Fraction = Fraction(1),
+        threads: Executor | None = None,
+    ) -> None:
+        """stroke.samples are not painted yet: they come through `feed`. Raises BadValue for a bad mode or seed."""
+        if stroke.mode not in MODES:
+            raise BadValue("mode", stroke.mode, "must be one of " + ", ".join(MODES))
+        if isinstance(stroke.seed, bool) or not isinstance(stroke.seed, int) or not 0 <= stroke.seed <= MOST_SEED:
+            raise BadValue("seed", stroke.seed, f"must be a whole number from 0 to {MOST_SEED}")
+        check_colour("colour", stroke.colour)
+        self.canvas = canvas
+        brush = stroke.brush.brush
+        self._colour = colour_to_unit(stroke.colour)
+        self._erase = stroke.mode == "erase"
+        self._opacity = np.float32(brush.values["opacity"])
+        layer = grains or GrainLayer(canvas, times)
+        area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
+        grain_at: Callable[[tuple[int, int]], GrainField | None] = lambda at: layer.field(stroke.brush, at)
+        rules = stroke_rules(brush, stroke.seed)
+        self.painter = StrokePainter(rules, brush.hardness, area, grain_at, threads)
+
+    def feed(self, samples: Samples, *, last: bool = False) -> Box | None:
+        """Carry on by checked samples; shows the change and returns the box around it, in px of the canvas."""
+        boxes = self.painter.feed(samples, last=last)
+        for key, box in boxes.items():
+            self._show(key, box)
+        return bounds(boxes)
+
+    def finish(self) -> Change:
+        """Put the stroke on the layer; returns the blocks that stood there before, for undoing."""
+        before: Change = {}
+        for key in sorted(self.painter.planes):
+            shown = self.canvas.shown.pop(key, None)
+            if shown is not None and (shown.any() or self.canvas.layer.get(key) is not None):
+                before[key] = self.canvas.layer.put(key, shown if shown.any() else None)
+        return before
+
+    def drop(self) -> None:
+        """Take the stroke away again, as if it had not begun."""
+        for key in self.painter.planes:
+            self.canvas.shown.pop(key, None)
+
+    def _show(self, key: Key, box: Box) -> None:
+        under = self.canvas.layer.get(key)
+        shown = self.canvas.shown.get(key)
+        if shown is None:
+            shown = np.zeros((BLOCK, BLOCK, 4), np.uint16) if under is None else under.copy()
+            self.canvas.shown[key] = shown
+        rows = slice(box[1] - key[0] * BLOCK, box[3] - key[0] * BLOCK)
+        columns = slice(box[0] - key[1] * BLOCK, box[2] - key[1] * BLOCK)
+        base = _NOTHING if under is None else under
+        paint = self.painter.planes[key][rows, columns]
+        put_stroke(shown[rows, columns], base[rows, columns], paint, self._colour, self._opacity, self._erase)
+
+
+_NOTHING = np.zeros((BLOCK, BLOCK, 4), np.uint16)
+_NOTHING.flags.writeable = False
+
+
+def paint_stroke(
+    canvas: Canvas,
+    stroke: Stroke,
+    grains: GrainLayer | None = None,
+    times: Fraction = Fraction(1),
+    threads: Executor | None = None,
+) -> tuple[Change, int]:
+    """Paint a whole stroke; returns the blocks before it and how many stamps it laid."""
+    run = StrokeRun(canvas, stroke, grains, times, threads)
+    run.feed(check_samples(stroke.samples), last=True)
+    return run.finish(), run.painter.stamp_count
+
+
+def put_back(canvas: Canvas, change: Change) -> Change:
+    """Undo (or redo) a change: put its blocks in place; returns those that stood there, which undo the undoing."""
+    return {key: canvas.layer.put(key, block) for key, block in change.items()}

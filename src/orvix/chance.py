@@ -1,0 +1,43 @@
+"""Chance from a counter: the same key always gives the same number, in any order and on any thread.
+
+A key is a row of whole numbers, e.g. (stroke seed, coat, stamp number, mark within the stamp, property). Each is
+folded in with the finaliser of SplitMix64 (Steele, Lea and Flood, "Fast splittable pseudorandom number
+generators", 2014), which passes on every bit of its input; so neighbouring keys give unrelated numbers.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+SIZE, SCATTER, FLOW = 1, 2, 3
+"""Properties of a mark that chance may lead; part of the key, so that one never shifts another."""
+
+_GAMMA = np.uint64(0x9E3779B97F4A7C15)
+_MIX_1 = np.uint64(0xBF58476D1CE4E5B9)
+_MIX_2 = np.uint64(0x94D049BB133111EB)
+
+
+@njit(nogil=True, cache=True)
+def fold(state: np.uint64, word: np.uint64) -> np.uint64:
+    """Fold one 64-bit word of the key into the state (unchecked kernel)."""
+    z = (state ^ word) + _GAMMA
+    z = (z ^ (z >> np.uint64(30))) * _MIX_1
+    z = (z ^ (z >> np.uint64(27))) * _MIX_2
+    return z ^ (z >> np.uint64(31))
+
+
+@njit(nogil=True, cache=True)
+def unit(state: np.uint64) -> float:
+    """A folded state as a number from 0 up to but not 1, of 53 bits."""
+    return np.float64(state >> np.uint64(11)) * (1.0 / 9007199254740992.0)
+
+
+@njit(nogil=True, cache=True)
+def chance(seed: int, coat: int, stamp: int, mark: int, prop: int) -> float:
+    """The number in [0, 1) that belongs to one property of one mark of one stamp."""
+    state = fold(np.uint64(0), np.uint64(seed))
+    state = fold(state, np.uint64(coat))
+    state = fold(state, np.uint64(stamp))
+    state = fold(state, np.uint64(mark))
+    return unit(fold(state, np.uint64(prop)))

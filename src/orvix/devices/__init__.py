@@ -1,0 +1,1 @@
+"""Stand-ins for outside devices, so that everything can be tried and tested without them."""

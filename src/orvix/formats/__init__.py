@@ -1,0 +1,1 @@
+"""Files that hold more than one picture, one format a file, each with its limits."""

@@ -1,0 +1,1 @@
+"""Proofs: looks at a repeat, laid out as a sheet."""

@@ -1,0 +1,1 @@
+"""From pointer samples to painted pixels: samples, curve, rhythm, stamps, dabs, stroke buffer."""

@@ -1,0 +1,1 @@
+"""Tiles: rasters that close on themselves under their repeat, and the recipes that make them."""

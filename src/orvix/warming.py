@@ -1,0 +1,34 @@
+"""Compiling every kernel before a painter needs it. Called once at start, in a thread of its own."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import numpy as np
+
+from orvix.brushes.starters import STARTERS
+from orvix.canvases.canvas import Canvas, CanvasSpec
+from orvix.canvases.strokes import Stroke, paint_stroke
+from orvix.devices.stylus import TRIALS, record
+from orvix.formats.brush_file import load_brush
+from orvix.readings.report import readings
+from orvix.tiles.recipe import Recipe
+from orvix.tiles.repeats import Repeat
+
+
+def _no_file(name: str) -> bytes:
+    raise FileNotFoundError(name)
+
+
+def warm() -> None:
+    """Run each kernel once, with the types that painting uses, on small pictures."""
+    canvas = Canvas(CanvasSpec(300, 300, joined=Repeat("half-drop", Fraction(1, 2))))
+    samples = record(TRIALS["level"], 1) * np.array([1, 100, 100, 1, 1, 1, 1])
+    for starter in ("sailcloth-chalk", "sea-spray"):
+        brush = load_brush(STARTERS.get(starter).data, _no_file)
+        for mode in ("paint", "erase"):
+            paint_stroke(canvas, Stroke(brush, samples, mode=mode))
+    canvas.view((0, 0, 256, 256), 2)
+    for kind in ("straight", "half-drop"):
+        recipe = Recipe.parse({"size": [64, 64], "repeat": kind, "source": {"name": "noise", "values": {}}})
+        readings(recipe.render(), recipe.repeat)

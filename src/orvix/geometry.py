@@ -42,3 +42,33 @@ def join(a: Box | None, b: Box | None) -> Box | None:
     if a is None or b is None:
         return a or b
     return min(a[0], b[0]), min(a[1], b[1]), max(a[2], b[2]), max(a[3], b[3])
+
+
+def area(box: Box) -> int:
+    """How many px a box holds."""
+    return max(box[2] - box[0], 0) * max(box[3] - box[1], 0)
+
+
+def merged(boxes: list[Box], slack: float = 1.4) -> list[Box]:
+    """Fewer boxes that cover the same px: two become one where that adds less than `slack` times their area."""
+    out: list[Box] = []
+    for box in boxes:
+        if area(box) == 0:
+            continue
+        n = 0
+        while n < len(out):
+            both = join(box, out[n])
+            assert both is not None
+            if area(both) <= slack * (area(box) + area(out[n])):
+                box = both
+                out.pop(n)
+                n = 0
+            else:
+                n += 1
+        out.append(box)
+    return out
+
+
+def aligned(box: Box, step: int) -> Box:
+    """The smallest box around `box` whose sides are multiples of `step`."""
+    return box[0] // step * step, box[1] // step * step, -(-box[2] // step) * step, -(-box[3] // step) * step

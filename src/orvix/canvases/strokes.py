@@ -23,7 +23,7 @@ from orvix.geometry import BLOCK, Box, Key
 from orvix.grains.field import GrainField, Placing, Plane
 from orvix.grains.fit import FitQuestion, snapped_scales
 from orvix.registry import check_colour
-from orvix.strokes.painter import Area, StrokePainter, bounds
+from orvix.strokes.painter import Area, StrokePainter
 from orvix.strokes.rules import stroke_rules
 from orvix.strokes.samples import Samples, check_samples
 from orvix.tiles.repeats import Repeat
@@ -129,12 +129,12 @@ class StrokeRun:
         rules = stroke_rules(brush, stroke.seed)
         self.painter = StrokePainter(rules, brush.hardness, area, grain_at, threads)
 
-    def feed(self, samples: Samples, *, last: bool = False) -> Box | None:
-        """Carry on by checked samples; shows the change and returns the box around it, in px of the canvas."""
+    def feed(self, samples: Samples, *, last: bool = False) -> list[Box]:
+        """Carry on by checked samples; shows the change and returns the changed boxes, in px of the canvas."""
         boxes = self.painter.feed(samples, last=last)
         for key, box in boxes.items():
             self._show(key, box)
-        return bounds(boxes)
+        return list(boxes.values())
 
     def finish(self) -> Change:
         """Put the stroke on the layer; returns the blocks that stood there before, for undoing."""
@@ -145,10 +145,11 @@ class StrokeRun:
                 before[key] = self.canvas.layer.put(key, shown if shown.any() else None)
         return before
 
-    def drop(self) -> None:
-        """Take the stroke away again, as if it had not begun."""
+    def drop(self) -> list[Key]:
+        """Take the stroke away again, as if it had not begun; returns the blocks it had touched."""
         for key in self.painter.planes:
             self.canvas.shown.pop(key, None)
+        return list(self.painter.planes)
 
     def _show(self, key: Key, box: Box) -> None:
         under = self.canvas.layer.get(key)

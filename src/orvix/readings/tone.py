@@ -13,7 +13,7 @@ _LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 @dataclass(frozen=True)
 class Tone:
-    """mean and std of luma, 0 to 1; passes: share of paint let through; shares: 24 equal classes from black to white."""
+    """mean and std of luma, 0 to 1; passes: paint let through; shares: in 24 equal classes, black to white."""
 
     mean: float
     std: float

@@ -18,6 +18,7 @@ ZERO = np.float32(0.0)
 TWO = np.float32(2.0)
 THREE = np.float32(3.0)
 
+
 @njit(nogil=True, cache=True, error_model="numpy")
 def lay_round_dabs(plane, top, left, grain, grain_top, grain_left, places, shapes, order):  # type: ignore[no-untyped-def]
     """Lay round dabs, in `order`, into `plane`, whose upper left pixel is (top, left) on the canvas.
@@ -171,7 +172,8 @@ def lay_stamps(state, rules, samples, last, out):  # type: ignore[no-untyped-def
             continue
         bend_x = 0.5 * (state[FROM + 1] - state[CONTROL + 1]) + 0.25 * (sample[1] - state[CONTROL + 1])
         bend_y = 0.5 * (state[FROM + 2] - state[CONTROL + 2]) + 0.25 * (sample[2] - state[CONTROL + 2])
-        pieces = min(max(np.int64(np.ceil(np.sqrt(FLATNESS * np.sqrt(bend_x * bend_x + bend_y * bend_y)))), 1), 256)
+        bend = np.sqrt(bend_x * bend_x + bend_y * bend_y)
+        pieces = int(min(max(np.ceil(np.sqrt(FLATNESS * bend)), 1.0), 256.0))
         for j in range(1, pieces + 1):
             u = j / pieces
             for i in range(SAMPLE_WIDTH):

@@ -15,7 +15,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.geometry import BLOCK, Box, Key, clip, join
+from orvix.geometry import BLOCK, Box, Key, clip
 from orvix.strokes import kernels
 from orvix.strokes.samples import Samples
 from orvix.tiles.repeats import Repeat
@@ -126,9 +126,7 @@ class StrokePainter:
         shapes[:, 4] = stamps[:, 3] * small * small
         return places, shapes
 
-    def _wrapped(
-        self, places: NDArray[np.int64], shapes: Plane
-    ) -> tuple[NDArray[np.int64], Plane, NDArray[np.int64]]:
+    def _wrapped(self, places: NDArray[np.int64], shapes: Plane) -> tuple[NDArray[np.int64], Plane, NDArray[np.int64]]:
         """Every copy of every dab that touches the canvas, dab by dab, with its reach in whole px."""
         area = self._area
         reach = np.ceil(shapes[:, 2]).astype(np.int64) + 1
@@ -155,9 +153,7 @@ class StrokePainter:
         return NO_GRAIN if self._grain is None else self._grain.block(*key)
 
 
-def _by_block(
-    places: NDArray[np.int64], reach: NDArray[np.int64], area: Area
-) -> dict[Key, NDArray[np.int64]]:
+def _by_block(places: NDArray[np.int64], reach: NDArray[np.int64], area: Area) -> dict[Key, NDArray[np.int64]]:
     """For each block of the canvas that dabs touch, their numbers in order."""
     last = np.array([(area.width - 1) // BLOCK, (area.height - 1) // BLOCK])
     low = np.maximum((places - reach[:, None]) // BLOCK, 0)
@@ -174,20 +170,10 @@ def _by_block(
     return found
 
 
-def _box_of(
-    key: Key, order: NDArray[np.int64], places: NDArray[np.int64], reach: NDArray[np.int64], area: Area
-) -> Box:
+def _box_of(key: Key, order: NDArray[np.int64], places: NDArray[np.int64], reach: NDArray[np.int64], area: Area) -> Box:
     low = (places[order] - reach[order, None]).min(axis=0)
     high = (places[order] + reach[order, None] + 1).max(axis=0)
     row, column = key
     block = (column * BLOCK, row * BLOCK, (column + 1) * BLOCK, (row + 1) * BLOCK)
     box = clip((int(low[0]), int(low[1]), int(high[0]), int(high[1])), block)
     return clip(box, (0, 0, area.width, area.height))
-
-
-def bounds(boxes: dict[Key, Box]) -> Box | None:
-    """One box around all changed boxes, or None."""
-    around: Box | None = None
-    for box in boxes.values():
-        around = join(around, box)
-    return around

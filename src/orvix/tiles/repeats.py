@@ -66,7 +66,7 @@ class Repeat:
 
 def _indices(repeat: Repeat, box: tuple[int, int, int, int], width: int, height: int) -> Iterator[Vector]:
     left, top, right, bottom = box
-    (ax, ay), (bx, by) = repeat.basis(width, height)
+    (_, ay), (bx, _) = repeat.basis(width, height)
     if repeat.kind == "brick":
         for j in range(top // height - 1, bottom // height + 2):
             for i in range((left - j * bx) // width - 1, (right - j * bx) // width + 2):

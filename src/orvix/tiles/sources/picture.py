@@ -9,9 +9,7 @@ from orvix.registry import Value
 from orvix.tiles.repeats import cloth
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
-VALUES = (
-    Value("file", "File", "text", "", "The picture: a file beside the recipe, or an upload.", high=400),
-)
+VALUES = (Value("file", "File", "text", "", "The picture: a file beside the recipe, or an upload.", high=400),)
 
 
 def render(order: Order) -> Pixels:

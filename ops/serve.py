@@ -1,0 +1,144 @@
+#!/usr/bin/env python3
+"""What ./start does once everything is installed: cluster, database, migrations, demo data, application.
+
+Runs until Ctrl-C or SIGTERM, then stores every open canvas and stops the cluster. With --prepare it stops before the
+application starts.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import secrets
+import socket
+import sys
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+
+import postgres
+
+ROOT = Path(__file__).resolve().parent.parent
+VAR = ROOT / "var"
+MARK = VAR / "serving"
+FIRST_PORT = 8700
+
+
+def main() -> int:
+    """Run; returns the exit status."""
+    asked = argparse.ArgumentParser(prog="./start", description=__doc__.split("\n")[0])
+    asked.add_argument("--prepare", action="store_true", help="set everything up, start nothing")
+    asked.add_argument(
+        "--port", type=int, default=None, help=f"the port on loopback; {FIRST_PORT} or the next free one"
+    )
+    args = asked.parse_args()
+    VAR.mkdir(exist_ok=True)
+    running = _running()
+    if running and not args.prepare:
+        print(f"Orvix runs already: http://127.0.0.1:{running}/")
+        return 0
+    port = _port(args.port) if not args.prepare else 0
+    try:
+        cluster = _timed("database cluster", lambda: postgres.ensure())
+    except postgres.ClusterError as error:
+        print(f"PostgreSQL: {error}", file=sys.stderr)
+        return 1
+    if not cluster.data.is_relative_to(ROOT):
+        print(f"the database lies in {cluster.data}, because the postgres user cannot reach this folder")
+    try:
+        _prepare(cluster)
+        if not args.prepare:
+            _serve(port)
+    except KeyboardInterrupt:
+        pass
+    finally:
+        with suppress(FileNotFoundError):
+            if not running:
+                MARK.unlink()
+        if not running:
+            postgres.stop(cluster)
+    return 0
+
+
+def _prepare(cluster: postgres.Cluster) -> None:
+    postgres.create_database(cluster, "orvix")
+    os.environ["ORVIX_PG_PORT"] = str(cluster.port)
+    os.environ["ORVIX_SECRET_KEY"] = _secret()
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "orvix_web.settings.local")
+    import django
+    from django.core.management import call_command
+
+    django.setup()
+    _timed("migrations", lambda: call_command("migrate", verbosity=0, interactive=False))
+    from orvix_demo.scenario import load_scenario
+    from orvix_web.accounts.people import local_painter
+
+    _timed("demo data", lambda: load_scenario(local_painter()))
+    from django.db import connections
+
+    connections.close_all()
+
+
+def _serve(port: int) -> None:
+    import uvicorn
+
+    class Server(uvicorn.Server):
+        """Says its address once it answers."""
+
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().startup(sockets)
+            MARK.write_text(f"{os.getpid()} {port}\n")
+            print(f"\nOrvix: http://127.0.0.1:{port}/   (Ctrl-C stops it)", flush=True)
+
+    config = uvicorn.Config(
+        "orvix_web.asgi:application", host="127.0.0.1", port=port, log_level="warning", lifespan="on",
+        ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=1 << 20, timeout_graceful_shutdown=5,
+    )  # fmt: skip
+    Server(config).run()
+
+
+def _running() -> int:
+    """The port of this clone's application if it runs; a mark left by one that was killed is taken away."""
+    try:
+        pid, port = MARK.read_text().split()
+        command = Path(f"/proc/{pid}/cmdline").read_bytes()
+        state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
+    except (OSError, ValueError):
+        return 0
+    return int(port) if b"serve.py" in command and state != "Z" else 0
+
+
+def _port(asked: int | None) -> int:
+    if asked is not None and not 1 <= asked <= 65535:
+        sys.exit(f"port={asked}: must be 1 to 65535")
+    for port in [asked] if asked is not None else range(FIRST_PORT, FIRST_PORT + 100):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            with suppress(OSError):
+                probe.bind(("127.0.0.1", port))
+                if port != FIRST_PORT and asked is None:
+                    print(f"port {FIRST_PORT} is in use by another program; taking {port}")
+                return port
+    sys.exit(f"port {asked or FIRST_PORT} is in use by another program; give another one: ./start --port N")
+
+
+def _secret() -> str:
+    """The key that signs cookies, made once for this clone and readable by its owner only."""
+    path = VAR / "secret"
+    if not path.exists():
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        with os.fdopen(handle, "w") as file:
+            file.write(secrets.token_urlsafe(50))
+    return path.read_text()
+
+
+def _timed(name: str, work: Callable[[], object]) -> object:
+    start = time.perf_counter()
+    done = work()
+    print(f"{name}: {time.perf_counter() - start:.1f} s", flush=True)
+    return done
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""The demo scenario, the studio Brindle Skerry, built through the application's own services."""

@@ -1,0 +1,84 @@
+"""Building the scenario: tiles, grains, brushes, a painted canvas and its proof, for one owner."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from orvix.pictures.writing import png_bytes
+from orvix_demo.photos import deck_photo
+from orvix_demo.strokes import HEIGHT, WIDTH, strokes
+from orvix_web.brushes.loading import load_version
+from orvix_web.brushes.models import Brush
+from orvix_web.brushes.services import create_from_definition, starter_definition
+from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.services import create_canvas
+from orvix_web.canvases.storage import Journal, load, load_stroke
+from orvix_web.live.messages import Batch, Begin, End
+from orvix_web.live.painting import Painting
+from orvix_web.proofs.services import create_proof
+from orvix_web.tiles.models import Tile
+from orvix_web.tiles.services import create_grain, create_tile, take_upload
+from orvix_web.tiles.thumbnails import thumbnail
+
+
+def load_scenario(owner: AbstractBaseUser) -> bool:
+    """Build the scenario for an owner who has no tiles yet; returns whether it did."""
+    if Tile.objects.of(owner).exists():
+        return False
+    with transaction.atomic():
+        take_upload(owner, "Deck planking photo.png", png_bytes(deck_photo()))
+        crust = create_tile(owner, "Barnacle crust", _noise(512, 12, 5, 0.62, 3, "brick", "1/2"))
+        create_tile(owner, "Deep water", _noise(768, 4, 6, 0.5, 9, "half-drop", "1/2"))
+        cloth = create_tile(owner, "Sailcloth", _noise(256, 32, 3, 0.7, 7))
+        crust_grain = create_grain(owner, crust.latest.pk, "Barnacle grain", {"contrast": 0.45})
+        cloth_grain = create_grain(owner, cloth.latest.pk, "Sailcloth grain", {"contrast": 0.7, "brightness": 0.08})
+        _brushes(owner, crust_grain.latest.pk, cloth_grain.latest.pk)
+        canvas = create_canvas(owner, "Harbour endpaper", _canvas())
+        paint(canvas)
+        create_proof(owner, canvas.pk, 4, 3)
+    return True
+
+
+def _noise(
+    side: int, cells: int, octaves: int, roughness: float, seed: int, repeat: str = "straight", stagger: str = "1/2"
+) -> dict[str, Any]:
+    values = {"cells": cells, "octaves": octaves, "roughness": roughness}
+    source = {"name": "noise", "values": values}
+    return {"size": [side, side], "repeat": repeat, "stagger": stagger, "seed": seed, "source": source}
+
+
+def _brushes(owner: AbstractBaseUser, crust: int, cloth: int) -> None:
+    grains = {"barnacle-wash": crust, "sailcloth-chalk": cloth}
+    for name in ("lantern-glow", "sea-spray", "harbour-liner", "barnacle-wash", "sailcloth-chalk"):
+        definition = starter_definition(name, grains.get(name))
+        create_from_definition(owner, definition["name"], definition)
+
+
+def _canvas() -> dict[str, Any]:
+    return {"width": WIDTH, "height": HEIGHT, "ppi": 300.0, "joined": True, "ground": "#1b3f4b"}
+
+
+def paint(canvas: Canvas) -> None:
+    """Paint the demo strokes on a canvas, through the log and the stored blocks, as a hand would."""
+    versions = {brush.name: brush.latest.pk for brush in Brush.objects.of(canvas.owner)}
+    journal = Journal(canvas.pk, canvas.owner_id)
+    painting = Painting(
+        load(canvas),
+        journal,
+        lambda version: load_version(canvas.owner_id, version),
+        journal.before,
+        lambda number: load_stroke(canvas, number),
+    )
+    for n, one in enumerate(strokes(), 1):
+        told = {"brush": versions[one.brush], "colour": one.colour, "seed": n, "values": one.values}
+        painting.begin(Begin(n, told))
+        painting.carry_on(Batch(n, 0, 0.0, one.samples))
+        painting.end(End(n, len(one.samples)))
+    unstored = painting.take_unstored()
+    if unstored is not None:
+        journal.store(*unstored)
+    journal.thumbnail(thumbnail(painting.small))
+    canvas.refresh_from_db()

@@ -1,0 +1,48 @@
+"""What every owned thing shares: an owner, a name, when it was touched, and queries that begin with the owner."""
+
+from __future__ import annotations
+
+from typing import Any, Generic, TypeVar
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import models
+
+OwnedT = TypeVar("OwnedT", bound="Owned")
+
+
+class OwnedQuerySet(models.QuerySet[OwnedT], Generic[OwnedT]):
+    """Every query of an owned thing starts here, so that nobody sees what is not theirs."""
+
+    def of(self, owner: AbstractBaseUser) -> OwnedQuerySet[OwnedT]:
+        """Those of one owner, last touched first."""
+        return self.filter(owner=owner).order_by("-touched", "-pk")
+
+
+class Owned(models.Model):
+    """Abstract: a named thing that belongs to one painter."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    name = models.CharField(max_length=120)
+    created = models.DateTimeField(auto_now_add=True)
+    touched = models.DateTimeField(auto_now=True, db_index=True)
+
+    objects: Any = OwnedQuerySet.as_manager()
+
+    class Meta:
+        abstract = True
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Version(models.Model):
+    """Abstract: one kept state of an owned thing. A new one never destroys an old one."""
+
+    number = models.PositiveIntegerField()
+    created = models.DateTimeField(auto_now_add=True)
+    thumbnail = models.BinaryField(default=b"")
+
+    class Meta:
+        abstract = True
+        ordering = ("number",)

@@ -1,0 +1,38 @@
+"""The application as the server runs it: pages, sockets, and what happens when it starts and stops."""
+
+from __future__ import annotations
+
+import os
+from threading import Thread
+from typing import Any
+
+import django
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "orvix_web.settings.local")
+django.setup()
+
+from channels.routing import ProtocolTypeRouter, URLRouter  # noqa: E402
+from django.core.asgi import get_asgi_application  # noqa: E402
+
+from orvix.warming import warm  # noqa: E402
+from orvix_web.live import rooms  # noqa: E402
+from orvix_web.live.origin import SameOrigin  # noqa: E402
+from orvix_web.live.routing import SOCKETS  # noqa: E402
+
+
+async def lifespan(scope: dict[str, Any], receive: Any, send: Any) -> None:
+    """Warm the kernels beside the first pages; store every canvas when the server stops."""
+    while True:
+        message = await receive()
+        if message["type"] == "lifespan.startup":
+            Thread(target=warm, name="warming", daemon=True).start()
+            await send({"type": "lifespan.startup.complete"})
+        else:
+            await rooms.close_all()
+            await send({"type": "lifespan.shutdown.complete"})
+            return
+
+
+application = ProtocolTypeRouter(
+    {"http": get_asgi_application(), "websocket": SameOrigin(URLRouter(SOCKETS)), "lifespan": lifespan}
+)

@@ -1,0 +1,93 @@
+"""The brush place: the list and the brush bench."""
+
+from __future__ import annotations
+
+import json
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from orvix.brushes.definition import COAT_VALUES, GRAIN_VALUES, HOLDS, TIP_VALUES
+from orvix.brushes.definition import Brush as CoreBrush
+from orvix.devices.stylus import SHOWN, sheet_size
+from orvix_web.brushes import services
+from orvix_web.brushes.loading import as_file
+from orvix_web.brushes.models import Brush
+from orvix_web.brushes.trials import FACTORS, INK, sheet_strokes
+from orvix_web.errors import or_404
+from orvix_web.forms import json_field, whole_field
+from orvix_web.tiles.models import Grain
+
+
+@require_GET
+def brushes(request: HttpRequest) -> HttpResponse:
+    """All brushes of the painter."""
+    found = [(brush, brush.latest) for brush in Brush.objects.of(request.user)]
+    grain = Grain.objects.of(request.user).first()
+    context = {"place": "brushes", "brushes": found, "grain": grain.latest if grain else None}
+    return render(request, "brushes/list.html", context)
+
+
+@require_POST
+def new_brush(request: HttpRequest) -> HttpResponse:
+    """A new round brush, over the grain that was asked for; the bench opens on it."""
+    grain_version = whole_field(request, "grain_version", 0) or None
+    count = Brush.objects.of(request.user).count() + 1
+    brush = services.create_brush(request.user, request.POST.get("name") or f"Brush {count}", grain_version)
+    return redirect("brush-page", brush.pk)
+
+
+@require_GET
+def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The brush bench, on the newest version or the one asked for."""
+    brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
+    asked = request.GET.get("version", "")
+    numbered = brush.versions.filter(number=int(asked)) if asked.isdigit() and len(asked) < 9 else brush.versions.none()
+    version = numbered.first() or brush.latest
+    core = CoreBrush.parse(version.definition)
+    by_name = {value.name: (value, core.values[value.name]) for value in COAT_VALUES}
+    width, height = sheet_size()
+    context = {
+        "place": "brushes",
+        "brush": brush,
+        "version": version,
+        "definition": json.dumps(version.definition),
+        "hardness": (TIP_VALUES[0], core.hardness),
+        "value": by_name,
+        "strength": (GRAIN_VALUES[0], core.grain.strength if core.grain else GRAIN_VALUES[0].default),
+        "holds": HOLDS,
+        "grain": core.grain,
+        "grains": [(grain, grain.latest) for grain in Grain.objects.of(request.user)],
+        "strokes": SHOWN,
+        "factors": FACTORS,
+        "grounds": list(INK),
+        "sheet": {"width": width, "height": height},
+    }
+    return render(request, "brushes/bench.html", context)
+
+
+@require_POST
+def keep_brush(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep the definition as the brush's next version."""
+    version = services.keep_brush(request.user, pk, json_field(request, "definition"))
+    return render(request, "brushes/kept.html", {"brush": version.brush, "version": version})
+
+
+@require_GET
+def brush_file(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """One version as BRUSH.json, which `orvix paint` takes."""
+    brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
+    version = or_404(brush.versions.filter(number=number).first())
+    response = JsonResponse(as_file(brush.owner_id, version.definition), json_dumps_params={"indent": 1})
+    response["Content-Disposition"] = f'attachment; filename="brush-{pk}-v{number}.json"'
+    return response
+
+
+@require_GET
+def sheet_file(request: HttpRequest, factor: int) -> HttpResponse:
+    """The strokes of the trial sheet as STROKES.json."""
+    or_404(factor in FACTORS or None)
+    response = JsonResponse(sheet_strokes(factor))
+    response["Content-Disposition"] = f'attachment; filename="trial-strokes-{factor}.json"'
+    return response

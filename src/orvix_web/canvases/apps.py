@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class CanvasesConfig(AppConfig):
+    name = "orvix_web.canvases"

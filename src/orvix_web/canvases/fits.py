@@ -1,0 +1,47 @@
+"""Whether the grains painted on a canvas close on it, and whether the canvas is thereby proven to close."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.strokes import grain_question
+from orvix.grains.fit import fit
+from orvix.tiles.repeats import Repeat
+from orvix_web.brushes.loading import load_version
+from orvix_web.brushes.models import BrushVersion
+from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.storage import brushes_used, spec_of
+
+
+def grain_fit(row: Canvas, version: BrushVersion) -> dict[str, Any] | None:
+    """The fit of one brush's grain on a canvas, or None where the brush has no grain."""
+    loaded = load_version(row.owner_id, version.pk)
+    if loaded.grain is None or version.grain_version is None or loaded.brush.grain is None:
+        return None
+    spec = spec_of(row)
+    canvas = CoreCanvas(replace(spec, joined=spec.joined or Repeat("straight")))
+    question = grain_question(loaded, canvas)
+    grain = version.grain_version
+    told = fit(question) | {"grain": grain.grain.name, "version": grain.number, "brush": version.brush.name}
+    period = [float(side * question.full_scale) for side in question.tile]
+    return told | {"scale": str(loaded.brush.grain.scale), "period_px": period, "size": [row.width, row.height]}
+
+
+def canvas_fits(row: Canvas, in_hand: int = 0) -> list[dict[str, Any]]:
+    """The fit of each grain and scale on a canvas: that of the brush in hand first, then the last used."""
+    related = BrushVersion.objects.select_related("brush", "grain_version__grain").filter(brush__owner_id=row.owner_id)
+    wanted = [in_hand, *brushes_used(row)]
+    versions = related.in_bulk(wanted)
+    told: dict[tuple[Any, ...], dict[str, Any]] = {}
+    for version_id in (one for one in wanted if one in versions):
+        found = grain_fit(row, versions[version_id])
+        if found is not None:
+            told.setdefault((found["grain"], found["version"], found["scale"]), found)
+    return list(told.values())
+
+
+def proven_to_close(row: Canvas) -> bool:
+    """Whether every mark wraps and every grain closes: then the picture closes, whatever was painted."""
+    return row.joined and all(one["closes"] for one in canvas_fits(row))

@@ -1,0 +1,93 @@
+"""The canvas place: the list, the canvas room, recordings and export."""
+
+from __future__ import annotations
+
+from asgiref.sync import async_to_sync
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from orvix.canvases.canvas import CANVAS_VALUES
+from orvix.devices.mouse import KINDS
+from orvix.devices.stylus import TRIALS, record
+from orvix.pictures.writing import png_bytes
+from orvix.tiles.repeats import REPEATS
+from orvix_web.brushes.models import Brush
+from orvix_web.canvases import services
+from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.storage import brushes_used
+from orvix_web.errors import or_404
+from orvix_web.forms import number_field, whole_field
+from orvix_web.live.benches import picture
+
+PALETTE = (
+    ("deep water", "#1b3f4b"), ("kelp", "#5f7a3f"), ("net", "#8fa3a0"), ("rope", "#d29b42"),
+    ("float", "#c2553b"), ("sailcloth", "#f2efe6"), ("tar", "#1c1e21"),
+)  # fmt: skip
+
+
+@require_GET
+def canvases(request: HttpRequest) -> HttpResponse:
+    """All canvases of the painter, and the form for a new one."""
+    found = Canvas.objects.of(request.user)
+    context = {"place": "canvases", "canvases": found, "values": CANVAS_VALUES, "repeats": REPEATS, "palette": PALETTE}
+    return render(request, "canvases/list.html", context)
+
+
+@require_POST
+def new_canvas(request: HttpRequest) -> HttpResponse:
+    """A new empty canvas; the room opens on it."""
+    told = {
+        "width": whole_field(request, "width"),
+        "height": whole_field(request, "height"),
+        "ppi": number_field(request, "ppi", 300.0),
+        "joined": request.POST.get("edges") == "joined",
+        "repeat": request.POST.get("repeat") or "straight",
+        "ground": request.POST.get("ground") or "#ffffff",
+    }
+    count = Canvas.objects.of(request.user).count() + 1
+    canvas = services.create_canvas(request.user, request.POST.get("name") or f"Canvas {count}", told)
+    return redirect("canvas-page", canvas.pk)
+
+
+@require_GET
+def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The canvas room."""
+    canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
+    used = next(iter(brushes_used(canvas)), None)
+    brushes = [(brush, brush.latest) for brush in Brush.objects.of(request.user)]
+    chosen = next((version.pk for _, version in brushes if version.pk == used), None)
+    context = {
+        "place": "canvases",
+        "canvas": canvas,
+        "brushes": brushes,
+        "chosen": chosen or (brushes[0][1].pk if brushes else 0),
+        "palette": PALETTE,
+        "mouse_kinds": KINDS,
+        "recordings": [name for name in TRIALS if name != "taps"],
+    }
+    return render(request, "canvases/room.html", context)
+
+
+@require_GET
+def recording(request: HttpRequest, name: str) -> HttpResponse:
+    """A recorded stroke of the stylus stand-in, positions from 0 to 1, to be replayed by the page."""
+    hand = or_404(TRIALS.get(name))
+    return JsonResponse({"name": name, "samples": record(hand, 5).tolist()})
+
+
+@require_GET
+def export(request: HttpRequest, pk: int) -> HttpResponse:
+    """The canvas over its ground as an 8-bit PNG with sRGB and pHYs."""
+    canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
+    _, opened = async_to_sync(_picture)(request.user.pk, pk)
+    png = png_bytes(opened.view(opened.spec.box)[..., :3], canvas.ppi, level=4)
+    response = HttpResponse(png, content_type="image/png")
+    name = slugify(canvas.name) or "canvas"
+    response["Content-Disposition"] = f'attachment; filename="{name}-v{canvas.revision}.png"'
+    return response
+
+
+async def _picture(owner_id: int, pk: int):  # type: ignore[no-untyped-def]
+    return await picture(owner_id, pk)

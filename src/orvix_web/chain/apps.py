@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ChainConfig(AppConfig):
+    name = "orvix_web.chain"

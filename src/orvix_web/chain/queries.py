@@ -1,0 +1,115 @@
+"""The chain tile, grain, brush, canvas, proof through one thing: what it was made from, and what was made of it.
+
+Where a slot holds nothing of that chain it shows the owner's newest, without an arrow: what the next bench takes up.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.urls import reverse
+
+from orvix_web.brushes.models import Brush, BrushVersion
+from orvix_web.canvases.models import Canvas, Operation
+from orvix_web.proofs.models import Proof, ProofVersion
+from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion
+
+SLOTS = ("tile", "grain", "brush", "canvas", "proof")
+MODELS: dict[str, Any] = {"tile": Tile, "grain": Grain, "brush": Brush, "canvas": Canvas, "proof": Proof}
+Shown = TileVersion | GrainVersion | BrushVersion | Canvas | ProofVersion
+
+
+@dataclass(frozen=True)
+class Link:
+    """One slot of the strip, ready to be shown."""
+
+    kind: str
+    name: str
+    version: str
+    href: str
+    picture: str
+    current: bool
+    linked: bool
+    more: int
+
+
+def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0) -> list[Link | None]:
+    """The five slots for a focus (one of SLOTS and an id of the owner's), None where there is nothing yet."""
+    found = _through(owner, focus_kind, focus_id)
+    links: list[Link | None] = []
+    for n, kind in enumerate(SLOTS):
+        thing = found.get(kind)
+        before = found.get(SLOTS[n - 1]) if n else None
+        owned = MODELS[kind].objects.of(owner)
+        shown = thing or _newest(owned.first())
+        current = kind == focus_kind and thing is not None
+        linked = thing is not None and before is not None
+        links.append(_link(kind, shown, current, linked, owned.count() - 1) if shown is not None else None)
+    return links
+
+
+def counts(owner: AbstractBaseUser) -> dict[str, int]:
+    """How many things the owner has in each place."""
+    return {kind: MODELS[kind].objects.of(owner).count() for kind in SLOTS}
+
+
+def picture_href(kind: str, thing: Any) -> str:
+    """The address of a thumbnail; it changes when the picture does, so that it can be kept by the browser."""
+    mark = hashlib.blake2s(bytes(thing.thumbnail), digest_size=6).hexdigest()
+    return reverse("thumbnail", args=[kind, thing.pk, mark])
+
+
+def _through(owner: AbstractBaseUser, kind: str, pk: int) -> dict[str, Shown]:
+    if kind not in MODELS:
+        return {}
+    focus = MODELS[kind].objects.filter(owner=owner, pk=pk).first()
+    if focus is None:
+        return {}
+    found: dict[str, Any] = {kind: _newest(focus)}
+    for target in reversed(SLOTS[: SLOTS.index(kind)]):
+        found[target] = _made_from(target, found.get(SLOTS[SLOTS.index(target) + 1]))
+    for target in SLOTS[SLOTS.index(kind) + 1 :]:
+        found[target] = _made_of(target, found.get(SLOTS[SLOTS.index(target) - 1]))
+    return {slot: thing for slot, thing in found.items() if thing is not None}
+
+
+def _newest(thing: Any) -> Any:
+    return thing if thing is None or isinstance(thing, Canvas) else thing.latest
+
+
+def _made_from(target: str, thing: Any) -> Any:
+    """What a shown thing was made from."""
+    if thing is None:
+        return None
+    if target == "canvas":
+        return thing.proof.canvas
+    if target == "brush":
+        used = Operation.objects.filter(canvas=thing, state="done", brush_version__isnull=False)
+        last = used.select_related("brush_version__brush").order_by("-number").first()
+        return last.brush_version if last else None
+    return thing.grain_version if target == "grain" else thing.tile_version
+
+
+def _made_of(target: str, thing: Any) -> Any:
+    """The newest thing made from a shown one."""
+    if thing is None:
+        return None
+    if target == "grain":
+        return GrainVersion.objects.filter(tile_version__tile=thing.tile).order_by("-pk").first()
+    if target == "brush":
+        return BrushVersion.objects.filter(grain_version__grain=thing.grain).order_by("-pk").first()
+    if target == "canvas":
+        used = Operation.objects.filter(brush_version__brush=thing.brush, state="done")
+        last = used.select_related("canvas").order_by("-pk").first()
+        return last.canvas if last else None
+    return ProofVersion.objects.filter(proof__canvas=thing).order_by("-pk").first()
+
+
+def _link(kind: str, shown: Any, current: bool, linked: bool, more: int) -> Link:
+    thing = shown if kind == "canvas" else getattr(shown, kind)
+    number = shown.revision if kind == "canvas" else shown.number
+    href = reverse(f"{kind}-page", args=[thing.pk])
+    return Link(kind, thing.name, f"{kind} v{number}", href, picture_href(kind, shown), current, linked, more)

@@ -1,0 +1,41 @@
+"""The strip at the head of every page, and thumbnails anywhere."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import template
+
+from orvix_web.chain import queries
+
+register = template.Library()
+PLACES = (
+    ("tiles", "Tiles", ("tile", "grain")),
+    ("brushes", "Brushes", ("brush",)),
+    ("canvases", "Canvases", ("canvas",)),
+    ("proofs", "Proofs", ("proof",)),
+)
+
+
+@register.inclusion_tag("chain/strip.html", takes_context=True)
+def chain_strip(context: dict[str, Any], kind: str = "", pk: int = 0) -> dict[str, Any]:
+    """The strip for the thing a page shows."""
+    return strip_context(context["request"].user, kind, pk, context.get("place", ""))
+
+
+def strip_context(owner: Any, kind: str, pk: int, place: str) -> dict[str, Any]:
+    """What the strip's template needs."""
+    links = dict(zip(queries.SLOTS, queries.strip(owner, kind, pk), strict=True))
+    counted = queries.counts(owner)
+    places = [
+        {"slug": slug, "word": word, "count": counted[kinds[0]], "slots": [(one, links[one]) for one in kinds],
+         "here": slug == place}
+        for slug, word, kinds in PLACES
+    ]  # fmt: skip
+    return {"places": places, "kind": kind, "pk": pk, "place": place}
+
+
+@register.simple_tag
+def picture(kind: str, thing: Any) -> str:
+    """The address of the thumbnail of a version (or canvas)."""
+    return queries.picture_href(kind, thing)

@@ -1,0 +1,53 @@
+"""The strip as a fragment, thumbnails, and the way in."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET
+
+from orvix_web.brushes.models import BrushVersion
+from orvix_web.canvases.models import Canvas
+from orvix_web.chain.queries import MODELS
+from orvix_web.chain.templatetags.strip import PLACES, strip_context
+from orvix_web.proofs.models import ProofVersion
+from orvix_web.tiles.models import GrainVersion, TileVersion
+
+PICTURES = {
+    "tile": (TileVersion, "tile__owner"),
+    "grain": (GrainVersion, "grain__owner"),
+    "brush": (BrushVersion, "brush__owner"),
+    "canvas": (Canvas, "owner"),
+    "proof": (ProofVersion, "proof__owner"),
+}
+
+
+@require_GET
+def home(request: HttpRequest) -> HttpResponse:
+    """The way in: the tiles."""
+    return redirect("tiles")
+
+
+@require_GET
+def strip(request: HttpRequest) -> HttpResponse:
+    """The strip again, for a page that was told of a change."""
+    kind, place = request.GET.get("kind", ""), request.GET.get("place", "")
+    pk = request.GET.get("pk", "0")
+    if kind not in ("", *MODELS) or place not in ("", *(slug for slug, _, _ in PLACES)):
+        raise Http404
+    number = int(pk) if pk.isascii() and pk.isdigit() and len(pk) < 16 else 0
+    return render(request, "chain/strip.html", strip_context(request.user, kind, number, place))
+
+
+@require_GET
+def thumbnail(request: HttpRequest, kind: str, pk: int, mark: str) -> HttpResponse:
+    """The small picture of one version of a thing; the mark in its address changes with it."""
+    if kind not in PICTURES:
+        raise Http404
+    model, owner = PICTURES[kind]
+    found = model.objects.filter(pk=pk, **{owner: request.user}).first()
+    if found is None:
+        raise Http404
+    response = HttpResponse(bytes(found.thumbnail), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response

@@ -1,0 +1,56 @@
+"""The one table from core errors to answers: a status, and a message that names the value and the rule."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+
+from orvix.errors import BadValue, OrvixError, UnknownName, UnreadableFile, UnreadablePicture
+
+STATUS: dict[type[OrvixError], int] = {
+    BadValue: 422,
+    UnknownName: 422,
+    UnreadablePicture: 422,
+    UnreadableFile: 422,
+    OrvixError: 400,
+}
+
+
+def status_of(error: OrvixError) -> int:
+    """The status of an answer that refuses with this error."""
+    return next(status for kind, status in STATUS.items() if isinstance(error, kind))
+
+
+def told(error: OrvixError) -> dict[str, Any]:
+    """The error as JSON carries it, on pages and on the socket."""
+    return {"code": error.code, "message": str(error)}
+
+
+class CoreErrors:
+    """Answers a core error with a page, a fragment or JSON, as the request asks."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+        if not isinstance(error, OrvixError):
+            return None
+        status = status_of(error)
+        if getattr(request, "htmx", False):
+            return render(request, "fragments/refusal.html", {"message": str(error)}, status=status)
+        if "application/json" in request.headers.get("Accept", ""):
+            return JsonResponse(told(error), status=status)
+        return render(request, "pages/refusal.html", {"message": str(error)}, status=status)
+
+
+def or_404(found: Any) -> Any:
+    """The thing, or the answer that there is none (also where it is someone else's)."""
+    if found is None:
+        raise Http404
+    return found

@@ -1,0 +1,44 @@
+"""What comes in with a form: JSON in a field, numbers, files. Everything else is checked by the core."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.http import HttpRequest
+
+from orvix.errors import BadValue
+
+MOST_JSON = 262_144
+
+
+def json_field(request: HttpRequest, name: str) -> Any:
+    """The JSON in one field of a form; raises BadValue."""
+    text = request.POST.get(name, "")
+    if len(text) > MOST_JSON:
+        raise BadValue(name, f"{len(text)} characters", f"must be at most {MOST_JSON}")
+    try:
+        return json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        raise BadValue(name, text[:40], "must be JSON") from error
+
+
+def whole_field(request: HttpRequest, name: str, default: int | None = None) -> int:
+    """A whole number from a field of a form; raises BadValue."""
+    text = request.POST.get(name, "").strip()
+    if not text and default is not None:
+        return default
+    if not (text.isascii() and text.isdigit() and len(text) < 16):
+        raise BadValue(name, text, "must be a whole number")
+    return int(text)
+
+
+def number_field(request: HttpRequest, name: str, default: float) -> float:
+    """A number from a field of a form; raises BadValue."""
+    text = request.POST.get(name, "").strip()
+    if not text:
+        return default
+    try:
+        return float(text[:40])
+    except ValueError as error:
+        raise BadValue(name, text, "must be a number") from error

@@ -1,0 +1,212 @@
+"""What benches ask to be computed: each question is one function from the owner and what was told to facts and pixels.
+
+Questions run on threads of their own, so they block neither pages nor painting.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections.abc import Awaitable, Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import numpy as np
+from django.db import close_old_connections
+from numpy.typing import NDArray
+
+from orvix.canvases.canvas import Canvas
+from orvix.canvases.compositing import reduced
+from orvix.errors import BadValue, OrvixError, UnknownName
+from orvix.grains.tone import Tone, cover, grain_plane
+from orvix.pictures.writing import flat_rgb
+from orvix.readings.report import readings
+from orvix.readings.seam import seam
+from orvix.readings.tone import tone
+from orvix.tiles.recipe import Recipe
+from orvix.tiles.repeats import Repeat
+from orvix_web.brushes.loading import load_definition
+from orvix_web.brushes.trials import SheetOrder, paint_sheet
+from orvix_web.canvases.fits import canvas_fits, proven_to_close
+from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.canvases.storage import load
+from orvix_web.live import rooms
+from orvix_web.tiles.models import TileVersion
+from orvix_web.tiles.rendering import Recent, tile_pixels, upload_reader
+
+Rgba = NDArray[np.uint8]
+Answer = tuple[dict[str, Any], Rgba | None]
+MOST_SHOWN_PX = 2048 * 2048
+_threads = ThreadPoolExecutor(2, "bench")
+_rendered = Recent(3)
+_loaded = Recent(2)
+
+
+class NotYours(OrvixError):
+    """A thing that is not there, or not this person's."""
+
+    code = "not-found"
+
+
+async def ask(owner_id: int, told: dict[str, Any]) -> Answer:
+    """Answer one question; raises OrvixError."""
+    what = told.get("what")
+    if what not in QUESTIONS:
+        raise UnknownName("what", what, sorted(QUESTIONS))
+    start = time.perf_counter()
+    facts, rgba = await QUESTIONS[what](owner_id, told)
+    if rgba is not None:
+        facts |= {"width": rgba.shape[1], "height": rgba.shape[0]}
+    return facts | {"ms": round(1000 * (time.perf_counter() - start), 1)}, rgba
+
+
+async def on_bench(work: Callable[[], Any]) -> Any:
+    """Run work that may read rows on a bench thread."""
+
+    def run() -> Any:
+        close_old_connections()
+        try:
+            return work()
+        finally:
+            close_old_connections()
+
+    return await asyncio.get_running_loop().run_in_executor(_threads, run)
+
+
+def _level_of(told: dict[str, Any], width: int, height: int) -> int:
+    level = told.get("level", 0)
+    if isinstance(level, bool) or not isinstance(level, int) or not 0 <= level <= 8:
+        raise BadValue("level", level, "must be a whole number from 0 to 8")
+    while (width >> level) * (height >> level) > MOST_SHOWN_PX:
+        level += 1
+    return level
+
+
+def _flat8(pixels: NDArray[np.uint16]) -> Rgba:
+    out = np.full(pixels.shape, 255, np.uint8)
+    out[..., :3] = (flat_rgb(pixels) * np.float32(255) + np.float32(0.5)).astype(np.uint8)
+    return out
+
+
+def _recipe_pixels(owner_id: int, recipe: Recipe) -> NDArray[np.uint16]:
+    key = (owner_id, repr(recipe.as_dict()))
+    return _rendered.get(key, lambda: recipe.render(upload_reader(owner_id)))
+
+
+async def _tile(owner_id: int, told: dict[str, Any]) -> Answer:
+    def work() -> Answer:
+        recipe = Recipe.parse(told.get("recipe"))
+        level = _level_of(told, recipe.width, recipe.height)
+        facts = {"level": level, "size": [recipe.width, recipe.height], "repeat": recipe.repeat.kind}
+        facts |= {"stagger_px": recipe.repeat.stagger_px(recipe.width, recipe.height)}
+        return facts, reduced(_flat8(_recipe_pixels(owner_id, recipe)), level)
+
+    return await on_bench(work)
+
+
+async def _tile_readings(owner_id: int, told: dict[str, Any]) -> Answer:
+    def work() -> Answer:
+        recipe = Recipe.parse(told.get("recipe"))
+        pixels = _recipe_pixels(owner_id, recipe)
+        return readings(pixels, recipe.repeat, by_construction=recipe.closes_by_construction), None
+
+    return await on_bench(work)
+
+
+async def _grain(owner_id: int, told: dict[str, Any]) -> Answer:
+    def work() -> Answer:
+        number = told.get("tile_version")
+        whole = isinstance(number, int) and not isinstance(number, bool)
+        owned = TileVersion.objects.select_related("tile").filter(tile__owner_id=owner_id)
+        version = owned.filter(pk=number).first() if whole else None
+        if version is None:
+            raise NotYours(f"tile_version={str(number)[:40]}: there is no such tile of yours")
+        plane = grain_plane(tile_pixels(version), Tone.parse(told.get("tone", {})))
+        recipe = Recipe.parse(version.recipe)
+        rgba = np.full((*plane.shape, 4), 255, np.uint8)
+        rgba[..., :3] = ((1 - plane) * np.float32(215) + np.float32(32.5)).astype(np.uint8)[..., None]
+        level = _level_of(told, recipe.width, recipe.height)
+        facts = {"cover": cover(plane), "level": level, "size": [recipe.width, recipe.height]}
+        facts |= {"repeat": recipe.repeat.kind, "stagger_px": recipe.repeat.stagger_px(recipe.width, recipe.height)}
+        shares = np.histogram(plane, bins=24, range=(0, 1 + 1e-6))[0] / plane.size
+        return facts | {"shares": [float(share) for share in shares]}, reduced(rgba, level)
+
+    return await on_bench(work)
+
+
+async def _sheet(owner_id: int, told: dict[str, Any]) -> Answer:
+    def work() -> Answer:
+        loaded = load_definition(owner_id, told.get("definition"))
+        order = SheetOrder(told.get("ground", "#f7f7f7"), told.get("factor", 1)).check()
+        return {"factor": order.factor}, paint_sheet(loaded, order)
+
+    return await on_bench(work)
+
+
+def _owned_canvas(owner_id: int, canvas_id: Any) -> CanvasRow:
+    whole = isinstance(canvas_id, int) and not isinstance(canvas_id, bool)
+    row = CanvasRow.objects.filter(owner_id=owner_id, pk=canvas_id).first() if whole else None
+    if row is None:
+        raise NotYours(f"canvas={str(canvas_id)[:40]}: there is no such canvas of yours")
+    return row
+
+
+async def picture(owner_id: int, canvas_id: Any) -> tuple[CanvasRow, Canvas]:
+    """A canvas of this owner as it is now: from its session where it is open, else from its rows; raises NotYours."""
+
+    row = await on_bench(lambda: _owned_canvas(owner_id, canvas_id))
+    session = rooms.opened(row.pk)
+    if session is not None:
+        return row, await session.picture()
+    return row, await on_bench(lambda: _loaded.get((row.pk, row.revision), lambda: load(row).canvas))
+
+
+async def _canvas(owner_id: int, told: dict[str, Any]) -> Answer:
+    row, canvas = await picture(owner_id, told.get("canvas"))
+
+    def work() -> Answer:
+        level = _level_of(told, row.width, row.height)
+        spec = canvas.spec
+        repeat = spec.joined
+        facts = {"level": level, "size": [spec.width, spec.height], "revision": row.revision}
+        facts |= {"repeat": repeat.kind if repeat else "straight"}
+        facts |= {"stagger_px": repeat.stagger_px(spec.width, spec.height) if repeat else 0}
+        return facts, canvas.view(spec.box, level)
+
+    return await on_bench(work)
+
+
+async def _canvas_readings(owner_id: int, told: dict[str, Any]) -> Answer:
+    row, canvas = await picture(owner_id, told.get("canvas"))
+    return await on_bench(lambda: (read_canvas(row, canvas), None))
+
+
+def read_canvas(row: CanvasRow, canvas: Canvas) -> dict[str, Any]:
+    """The seam and tone of a canvas over its ground, and the fit of its grains. Runs on a bench thread."""
+    spec = canvas.spec
+    rgb = canvas.view(spec.box)[..., :3].astype(np.float32) * np.float32(1 / 255)
+    reading = seam(rgb, spec.joined or Repeat("straight"), by_construction=proven_to_close(row))
+    told = {"seam": reading.as_dict(), "tone": tone(rgb).as_dict(), "fits": canvas_fits(row)}
+    return told | {"size": [spec.width, spec.height], "revision": row.revision, "joined": row.joined}
+
+
+async def _canvas_fits(owner_id: int, told: dict[str, Any]) -> Answer:
+    def work() -> Answer:
+        row = _owned_canvas(owner_id, told.get("canvas"))
+        in_hand = told.get("brush", 0)
+        if isinstance(in_hand, bool) or not isinstance(in_hand, int):
+            raise BadValue("brush", in_hand, "must be the number of a kept brush, or 0")
+        return {"fits": canvas_fits(row, in_hand), "joined": row.joined}, None
+
+    return await on_bench(work)
+
+
+QUESTIONS: dict[str, Callable[[int, dict[str, Any]], Awaitable[Answer]]] = {
+    "tile": _tile,
+    "tile-readings": _tile_readings,
+    "grain": _grain,
+    "sheet": _sheet,
+    "canvas": _canvas,
+    "canvas-readings": _canvas_readings,
+    "canvas-fits": _canvas_fits,
+}

@@ -1,0 +1,142 @@
+"""The sockets: thin, one for a canvas, one for the benches and one for notices. What they carry is in `messages`."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from typing import Any
+
+from channels.generic.websocket import AsyncWebsocketConsumer
+
+from orvix.errors import OrvixError
+from orvix_web.accounts.people import local_painter
+from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.errors import told as error_told
+from orvix_web.live import benches, messages, notices, rooms
+from orvix_web.live.session import CanvasSession, Viewer
+
+NOT_FOUND, FAILED = 4404, 4500
+
+
+class CanvasConsumer(AsyncWebsocketConsumer):
+    """One window on one canvas."""
+
+    session: CanvasSession | None = None
+    viewer: Viewer
+
+    async def connect(self) -> None:
+        """Accept, check whose canvas it is, and join its session."""
+        await self.accept()
+        canvas_id, token = self.scope["url_route"]["kwargs"]["canvas"], self.scope["url_route"]["kwargs"]["token"]
+
+        def find() -> tuple[int, bool]:
+            owner = local_painter()
+            return owner.pk, CanvasRow.objects.filter(owner=owner, pk=canvas_id).exists()
+
+        owner_id, found = await benches.on_bench(find)
+        if not found:
+            await self._refuse("not-found", f"canvas {canvas_id}: there is no such canvas of yours", NOT_FOUND)
+            return
+        self.viewer = Viewer(self._send, token)
+        session = await rooms.room(canvas_id, owner_id)
+        try:
+            await session.join(self.viewer)
+        except Exception:
+            await self._refuse("failed", "the canvas could not be opened; nothing was changed", FAILED)
+            raise
+        self.session = session
+
+    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
+        """Queue a frame; refuse one that breaks the protocol."""
+        if self.session is None:
+            return
+        try:
+            self.session.take(self.viewer, messages.decode(bytes_data))
+        except OrvixError as error:
+            await self._send(messages.told("refused", **error_told(error)))
+
+    async def disconnect(self, code: int) -> None:
+        """Leave; an open stroke waits for the window to come back."""
+        if self.session is not None:
+            self.session.leave(self.viewer)
+
+    async def _send(self, frame: bytes) -> None:
+        await self.send(bytes_data=frame)
+
+    async def _refuse(self, code: str, message: str, close: int) -> None:
+        await self._send(messages.told("refused", code=code, message=message))
+        await self.close(close)
+
+
+class BenchConsumer(AsyncWebsocketConsumer):
+    """Questions and answers for one bench. On each channel the newest question waits; older ones are not answered."""
+
+    async def connect(self) -> None:
+        """Accept; everything asked is checked for its owner."""
+        self._waiting: dict[str, dict[str, Any]] = {}
+        self._running: dict[str, asyncio.Task[None]] = {}
+        self._owner_id = (await benches.on_bench(local_painter)).pk
+        await self.accept()
+
+    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
+        """Take a question; it replaces the one that waits on its channel."""
+        try:
+            message = messages.decode(bytes_data)
+            if not isinstance(message, messages.Ask):
+                raise messages.BadMessage("message: benches take questions (kind 9) only")
+            number, channel = message.told.get("id"), message.told.get("channel")
+            if not isinstance(number, int) or not 0 <= number < 2**32 or not isinstance(channel, str):
+                raise messages.BadMessage("question: must have an id from 0 to 4294967295 and a channel")
+        except OrvixError as error:
+            await self.send(bytes_data=messages.told("refused", **error_told(error)))
+            return
+        if channel not in self._running and len(self._running) >= 8:
+            await self.send(bytes_data=messages.told("refused", code="bad-message", message="at most 8 channels"))
+            return
+        self._waiting[channel] = message.told
+        if channel not in self._running:
+            self._running[channel] = asyncio.create_task(self._answer_all(channel))
+
+    async def disconnect(self, code: int) -> None:
+        """Stop answering."""
+        self._waiting.clear()
+        for task in self._running.values():
+            task.cancel()
+
+    async def _answer_all(self, channel: str) -> None:
+        try:
+            while channel in self._waiting:
+                told = self._waiting.pop(channel)
+                try:
+                    facts, rgba = await benches.ask(self._owner_id, told)
+                    frame = messages.answer(told["id"], facts, rgba)
+                except OrvixError as error:
+                    frame = messages.answer(told["id"], {"refused": error_told(error)})
+                await self.send(bytes_data=frame)
+        finally:
+            del self._running[channel]
+
+
+class NoticeConsumer(AsyncWebsocketConsumer):
+    """Tells a page that something of its owner's changed, at most ten times a second."""
+
+    async def connect(self) -> None:
+        """Accept and begin to listen."""
+        self._owner_id = (await benches.on_bench(local_painter)).pk
+        await self.accept()
+        self._event = notices.listen(self._owner_id)
+        self._task = asyncio.create_task(self._tell())
+
+    async def disconnect(self, code: int) -> None:
+        """Stop listening."""
+        if hasattr(self, "_task"):
+            notices.leave(self._owner_id, self._event)
+            self._task.cancel()
+
+    async def _tell(self) -> None:
+        with contextlib.suppress(asyncio.CancelledError):
+            while True:
+                await self._event.wait()
+                self._event.clear()
+                await self.send(bytes_data=messages.told("changed"))
+                await asyncio.sleep(0.1)

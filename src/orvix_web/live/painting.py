@@ -1,0 +1,243 @@
+"""A canvas under a hand: strokes begun, carried on, ended, undone. No sockets, no threads, no event loop.
+
+Everything here runs on the canvas's own paint thread. What must be written down is handed to a `Log`, which
+`session` runs on the journal thread in the same order.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from orvix.canvases.blocks import Blocks
+from orvix.canvases.canvas import Canvas
+from orvix.canvases.strokes import MODES, Change, GrainLayer, LoadedBrush, Stroke, StrokeRun, paint_stroke, put_back
+from orvix.devices.mouse import MousePressure
+from orvix.errors import BadValue
+from orvix.geometry import BLOCK, Box, Key, block_box, clip
+from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
+from orvix_web.canvases.storage import Opened, StrokeRecord, as_stroke
+from orvix_web.live.messages import BadMessage, Batch, Begin, End
+
+UNDO_BYTES = 256 * 1024 * 1024
+_BEGIN_KEYS = {"brush", "colour", "mode", "seed", "values", "pointer", "mouse", "fixed"}
+_LED = {"size", "opacity", "flow"}
+
+
+class Log(Protocol):
+    """Where changes are written down, in the order of the calls."""
+
+    def commit(self, record: StrokeRecord) -> None: ...
+    def undo(self, number: int, restored: Change) -> None: ...
+    def redo(self, number: int) -> None: ...
+
+
+@dataclass
+class _Open:
+    """The stroke under way."""
+
+    stroke: int
+    run: StrokeRun
+    brush_version_id: int
+    data: dict[str, Any]
+    mouse: MousePressure | None
+    samples: list[Samples] = field(default_factory=list)
+    received: int = 0
+    last_ms: float = 0.0
+
+
+@dataclass
+class _Step:
+    """One operation in the history: the blocks that putting back undoes (or redoes) it with, if still at hand."""
+
+    number: int
+    change: Change | None
+
+
+class Painting:
+    """One canvas being painted. `load_brush` gives a kept brush; `load_before` and `load_stroke` reach the rows."""
+
+    def __init__(
+        self,
+        opened: Opened,
+        log: Log,
+        load_brush: Callable[[int], LoadedBrush],
+        load_before: Callable[[int, Blocks], Change | None],
+        load_stroke: Callable[[int], Stroke],
+    ) -> None:
+        self.canvas: Canvas = opened.canvas
+        self.grains = GrainLayer(self.canvas)
+        self.dirty: set[Key] = {key for change in opened.replayed.values() for key in change}
+        self._log = log
+        self._load_brush = load_brush
+        self._load_before = load_before
+        self._load_stroke = load_stroke
+        self._done = [_Step(number, opened.replayed.get(number)) for number in opened.done]
+        self._undone = [_Step(number, None) for number in reversed(opened.undone)]
+        self._unstored: dict[int, Change] = dict(opened.replayed)
+        self._next = opened.next_number
+        self._open: _Open | None = None
+        self._level = max((max(self.canvas.spec.width, self.canvas.spec.height) - 1).bit_length() - 8, 0)
+        self.small: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level)
+
+    @property
+    def open_stroke(self) -> tuple[int, int] | None:
+        """The stroke under way and how many of its samples have come, or None."""
+        return (self._open.stroke, self._open.received) if self._open else None
+
+    def state(self) -> dict[str, Any]:
+        """What the page shows of the history."""
+        return {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
+
+    def begin(self, message: Begin) -> None:
+        """Begin a stroke; raises BadValue for bad values, BadMessage while another is under way."""
+        if self._open is not None:
+            raise BadMessage(f"stroke {message.stroke}: another stroke is under way on this canvas")
+        told = message.told
+        for name in told:
+            if name not in _BEGIN_KEYS:
+                raise BadValue(name[:40], told[name], "known are " + ", ".join(sorted(_BEGIN_KEYS)))
+        version_id = told.get("brush")
+        if isinstance(version_id, bool) or not isinstance(version_id, int) or not 0 < version_id < 2**53:
+            raise BadValue("brush", version_id, "must be the number of a kept brush")
+        mouse = None
+        if told.get("pointer", "pen") not in ("pen", "mouse", "touch"):
+            raise BadValue("pointer", told["pointer"], "must be one of pen, mouse, touch")
+        if told.get("pointer", "pen") != "pen":
+            mouse = MousePressure(told.get("mouse", "speed"), told.get("fixed", 0.6))
+        data = {"colour": told.get("colour", "#1c1e21"), "mode": told.get("mode", "paint"), "seed": told.get("seed", 0)}
+        if data["mode"] not in MODES:
+            raise BadValue("mode", data["mode"], "must be one of " + ", ".join(MODES))
+        values = told.get("values") or {}
+        if not isinstance(values, dict) or set(values) - _LED:
+            raise BadValue("values", values, "known are " + ", ".join(sorted(_LED)))
+        data["values"] = values
+        stroke = as_stroke(self._load_brush(version_id), data, np.empty((0, 7)))
+        run = StrokeRun(self.canvas, stroke, self.grains)
+        self._open = _Open(message.stroke, run, version_id, data, mouse)
+
+    def carry_on(self, message: Batch) -> list[Box]:
+        """Paint more samples; returns the changed boxes. Samples that came before are passed over, gaps refused."""
+        going = self._going(message.stroke)
+        if message.first > going.received:
+            raise BadMessage(f"samples from {message.first}: out of order, {going.received} is next")
+        fresh = message.samples[going.received - message.first :]
+        if not len(fresh):
+            return []
+        if going.received + len(fresh) > MOST_SAMPLES:
+            raise BadValue("samples", going.received + len(fresh), f"a stroke has at most {MOST_SAMPLES} samples")
+        samples = check_samples(fresh, after_ms=going.last_ms)
+        going.received += len(samples)
+        going.last_ms = float(samples[-1, 0])
+        if going.mouse is not None:
+            samples = going.mouse.apply(samples).astype(np.float32).astype(np.float64)
+        going.samples.append(samples)
+        return going.run.feed(samples)
+
+    def end(self, message: End) -> tuple[int, list[Box]]:
+        """End the stroke and log it; returns its number (0 where it painted nothing) and the changed boxes."""
+        going = self._going(message.stroke)
+        if message.count != going.received:
+            raise BadMessage(f"end after {message.count} samples: out of order, {going.received} have come")
+        return self.end_as_it_is()
+
+    def end_as_it_is(self) -> tuple[int, list[Box]]:
+        """End the open stroke as far as it came."""
+        going, self._open = self._open, None
+        if going is None:
+            return 0, []
+        boxes = going.run.feed(np.empty((0, 7)), last=True)
+        change = going.run.finish()
+        if not change:
+            return 0, boxes
+        number, self._next = self._next, self._next + 1
+        samples = np.concatenate(going.samples)
+        self._log.commit(StrokeRecord(number, going.brush_version_id, going.data, samples))
+        self._undone.clear()
+        self._done.append(_Step(number, change))
+        self._unstored[number] = change
+        self._mark(change)
+        self._forget_old()
+        return number, boxes
+
+    def drop(self, stroke: int) -> list[Box]:
+        """Take the open stroke away, unlogged."""
+        going = self._going(stroke)
+        self._open = None
+        return self._boxes(going.run.drop())
+
+    def undo(self) -> tuple[int, list[Box]]:
+        """Undo the last operation; returns its number (0 where there is nothing to undo) and the changed boxes."""
+        self._must_rest("undo")
+        if not self._done:
+            return 0, []
+        step = self._done[-1]
+        restored = step.change if step.change is not None else self._load_before(step.number, self.canvas.layer)
+        if restored is None:
+            raise BadValue("undo", step.number, "what stood before this stroke is kept no longer")
+        self._done.pop()
+        self._undone.append(_Step(step.number, put_back(self.canvas, restored)))
+        self._unstored.pop(step.number, None)
+        self._log.undo(step.number, restored)
+        self._mark(restored)
+        return step.number, self._boxes(restored)
+
+    def redo(self) -> tuple[int, list[Box]]:
+        """Do the last undone operation again, from its blocks or, where they are gone, from its samples."""
+        self._must_rest("redo")
+        if not self._undone:
+            return 0, []
+        step = self._undone.pop()
+        if step.change is not None:
+            before = put_back(self.canvas, step.change)
+        else:
+            before = paint_stroke(self.canvas, self._load_stroke(step.number), self.grains)[0]
+        self._done.append(_Step(step.number, before))
+        self._unstored[step.number] = before
+        self._log.redo(step.number)
+        self._mark(before)
+        return step.number, self._boxes(before)
+
+    def take_unstored(self) -> tuple[Change, int, dict[int, Change]] | None:
+        """The blocks to be stored, the number they are stored through, and what stood before; None for nothing.
+
+        Brings `small`, the whole picture at no more than 256 px a side, up to date as well.
+        """
+        if not self.dirty and not self._unstored:
+            return None
+        blocks = {key: self.canvas.layer.get(key) for key in self.dirty}
+        for left, top, right, bottom in self._boxes(self.dirty):
+            part = self.canvas.view((left, top, right, bottom), self._level)
+            y, x = top >> self._level, left >> self._level
+            self.small[y : y + part.shape[0], x : x + part.shape[1]] = part
+        befores, self._unstored = self._unstored, {}
+        self.dirty = set()
+        return blocks, self._done[-1].number if self._done else 0, befores
+
+    def _going(self, stroke: int) -> _Open:
+        if self._open is None or self._open.stroke != stroke:
+            raise BadMessage(f"stroke {stroke}: out of order, it is not under way")
+        return self._open
+
+    def _must_rest(self, what: str) -> None:
+        if self._open is not None:
+            raise BadMessage(f"{what}: a stroke is under way")
+
+    def _mark(self, change: Change) -> None:
+        self.dirty.update(change)
+
+    def _boxes(self, keys: Any) -> list[Box]:
+        return [clip(block_box(key), self.canvas.spec.box) for key in keys]
+
+    def _forget_old(self) -> None:
+        """Let go of the oldest blocks kept for undoing once they weigh too much and stand in the database."""
+        weight = 0
+        for step in reversed(self._done):
+            if step.change is not None:
+                weight += sum(BLOCK * BLOCK * 8 for block in step.change.values() if block is not None)
+                if weight > UNDO_BYTES and step.number not in self._unstored:
+                    step.change = None

@@ -1,0 +1,11 @@
+"""Addresses of the sockets."""
+
+from django.urls import path
+
+from orvix_web.live.consumers import BenchConsumer, CanvasConsumer, NoticeConsumer
+
+SOCKETS = [
+    path("live/canvas/<int:canvas>/<slug:token>/", CanvasConsumer.as_asgi()),
+    path("live/bench/", BenchConsumer.as_asgi()),
+    path("live/notices/", NoticeConsumer.as_asgi()),
+]

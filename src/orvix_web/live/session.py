@@ -1,0 +1,343 @@
+"""One open canvas: its paint thread, its journal thread, and the windows that look at it. No sockets in it.
+
+Messages are queued and drained by one task. What has piled up is painted in one go on the paint thread, which also
+cuts the changed rectangles for every window that is ready; a window has at most two updates in flight, and
+what changes meanwhile merges. A stroke is acknowledged when the journal thread has committed it.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+from collections.abc import Awaitable, Callable, Coroutine
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, field
+from itertools import count
+from typing import Any
+
+from django.db import connection
+
+from orvix.canvases.canvas import MOST_LEVEL, Canvas
+from orvix.errors import BadValue, OrvixError
+from orvix.geometry import Box, aligned, area, clip, merged
+from orvix_web.brushes.loading import load_version
+from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.canvases.storage import Journal, StrokeRecord, load, load_stroke
+from orvix_web.errors import told as error_told
+from orvix_web.live import messages
+from orvix_web.live.messages import Ask, Batch, Begin, End, Message, Plain, View
+from orvix_web.live.painting import Painting
+from orvix_web.tiles.thumbnails import thumbnail
+
+logger = logging.getLogger(__name__)
+
+RESUME_SECONDS = 10.0
+IDLE_SECONDS = 0.4
+MOST_IN_FLIGHT = 2
+MOST_VIEW_PX = 12_000_000
+
+Send = Callable[[bytes], Awaitable[None]]
+_updates = count(1)
+
+
+@dataclass(eq=False)
+class Viewer:
+    """One window: what it looks at, what it has not been sent yet, and what it has not acknowledged yet."""
+
+    send: Send
+    token: str
+    level: int = 0
+    box: Box = (0, 0, 0, 0)
+    pending: list[Box] = field(default_factory=list)
+    stamp: float = 0.0
+    in_flight: set[int] = field(default_factory=set)
+
+    @property
+    def ready(self) -> bool:
+        """Whether it may be sent an update."""
+        return bool(self.pending) and len(self.in_flight) < MOST_IN_FLIGHT
+
+    def look(self, view: View, canvas: Canvas) -> None:
+        """Look at another box or level; raises BadValue."""
+        if not 0 <= view.level <= MOST_LEVEL:
+            raise BadValue("level", view.level, f"must be 0 to {MOST_LEVEL}")
+        box = clip(aligned(clip(view.box, canvas.spec.box), 1 << view.level), canvas.spec.box)
+        if area(box) == 0 or area(box) >> (2 * view.level) > MOST_VIEW_PX:
+            raise BadValue("view", view.box, f"must touch the canvas and hold at most {MOST_VIEW_PX} px of its level")
+        self.level, self.box, self.pending = view.level, box, [box]
+
+    def add(self, boxes: list[Box]) -> None:
+        """Remember changed boxes, as far as they are in sight."""
+        for box in boxes:
+            seen = clip(aligned(box, 1 << self.level), self.box)
+            if area(seen):
+                self.pending.append(seen)
+
+    def take_frame(self, canvas: Canvas) -> bytes:
+        """Cut the pending rectangles and count them as in flight."""
+        boxes, self.pending = merged(self.pending), []
+        update = next(_updates) & 0xFFFFFFFF
+        self.in_flight.add(update)
+        rects = [(box[0] >> self.level, box[1] >> self.level, canvas.view(box, self.level)) for box in boxes]
+        return messages.pixels(update, self.level, self.stamp, rects)
+
+
+class CanvasSession:
+    """See the module's docstring. `closed` is called when nobody has looked for a while and all is stored."""
+
+    def __init__(self, canvas_id: int, owner_id: int, closed: Callable[[CanvasSession], None]) -> None:
+        self.canvas_id = canvas_id
+        self.viewers: set[Viewer] = set()
+        self.painting: Painting | None = None
+        self._owner_id = owner_id
+        self._closed = closed
+        self._journal = Journal(canvas_id, owner_id)
+        self._paint = ThreadPoolExecutor(1, f"paint-{canvas_id}")
+        self._write = ThreadPoolExecutor(1, f"journal-{canvas_id}")
+        self._loop = asyncio.get_running_loop()
+        self._queue: asyncio.Queue[tuple[Viewer | None, Message | None]] = asyncio.Queue()
+        self._painter_token: str | None = None
+        self._leaving: asyncio.TimerHandle | None = None
+        self._broken = False
+        self._errands: set[asyncio.Task[None]] = set()
+        self._opening = asyncio.ensure_future(self._open())
+        self._task = asyncio.create_task(self._drain())
+
+    async def join(self, viewer: Viewer) -> None:
+        """Add a window; raises what opening the canvas raised."""
+        await asyncio.shield(self._opening)
+        self.viewers.add(viewer)
+        if self._leaving is not None and viewer.token == self._painter_token:
+            self._leaving.cancel()
+            self._leaving = None
+        await viewer.send(self._state())
+
+    def leave(self, viewer: Viewer) -> None:
+        """Take a window away. Its open stroke waits ten seconds for it to come back."""
+        self.viewers.discard(viewer)
+        if self._painter_token == viewer.token and self._leaving is None:
+            self._leaving = self._loop.call_later(RESUME_SECONDS, lambda: self._queue.put_nowait((None, None)))
+        elif not self.viewers:
+            self._queue.put_nowait((None, None))
+
+    def take(self, viewer: Viewer, message: Message) -> None:
+        """Queue a message; acknowledgements count at once."""
+        if isinstance(message, Plain) and message.kind == messages.ACK:
+            viewer.in_flight.discard(message.number)
+            if not viewer.pending:
+                return
+        self._queue.put_nowait((viewer, message))
+
+    async def picture(self) -> Canvas:
+        """The canvas as it is between strokes, for reading; shares its blocks."""
+        await asyncio.shield(self._opening)
+
+        def copy() -> Canvas:
+            assert self.painting is not None
+            return Canvas(self.painting.canvas.spec, self.painting.canvas.layer.copy())
+
+        return await self._loop.run_in_executor(self._paint, copy)
+
+    async def close(self) -> None:
+        """Store everything and end the threads."""
+        self._task.cancel()
+        await asyncio.gather(self._task, return_exceptions=True)
+        if self.painting is not None and not self._broken:
+            await self._loop.run_in_executor(self._paint, self.painting.end_as_it_is)
+            await self._store()
+        for executor in (self._paint, self._write):
+            await self._loop.run_in_executor(executor, connection.close)
+            executor.shutdown(wait=False)
+
+    async def _open(self) -> None:
+        def open_it() -> Painting:
+            row = CanvasRow.objects.get(pk=self.canvas_id)
+            painting = Painting(
+                load(row),
+                _Log(self),
+                lambda version_id: load_version(self._owner_id, version_id),
+                self._journal.before,
+                lambda number: load_stroke(row, number),
+            )
+            return painting
+
+        self.painting = await self._loop.run_in_executor(self._paint, open_it)
+
+    async def _drain(self) -> None:
+        await asyncio.shield(self._opening)
+        while not self._broken:
+            try:
+                first = await asyncio.wait_for(self._queue.get(), IDLE_SECONDS)
+            except TimeoutError:
+                await self._rest()
+                continue
+            queued = [first]
+            while not self._queue.empty():
+                queued.append(self._queue.get_nowait())
+            news, frames = await self._loop.run_in_executor(self._paint, self._work, queued)
+            for viewer, frame in [*news, *frames]:
+                await self._send(viewer, frame)
+
+    async def _rest(self) -> None:
+        """What is done while nothing comes: store blocks; close when nobody looks."""
+        if self.painting is None or self.painting.open_stroke is not None:
+            return
+        await self._store()
+        if not self.viewers and self._leaving is None and self._queue.empty():
+            self._closed(self)
+
+    async def _store(self) -> None:
+        def prepare() -> tuple[Any, bytes] | None:
+            assert self.painting is not None
+            unstored = self.painting.take_unstored()
+            if unstored is None:
+                return None
+            return unstored, thumbnail(self.painting.small)
+
+        prepared = await self._loop.run_in_executor(self._paint, prepare)
+        if prepared is not None:
+            (blocks, through, befores), small = prepared
+
+            def write() -> None:
+                self._journal.thumbnail(small)
+                self._journal.store(blocks, through, befores)
+
+            try:
+                await self._loop.run_in_executor(self._write, write)
+            except Exception:
+                logger.exception("canvas %s: blocks could not be stored", self.canvas_id)
+                await self._break()
+
+    def _work(self, queued: list[tuple[Viewer | None, Message | None]]) -> tuple[list[Any], list[Any]]:
+        """On the paint thread: do what was asked, then cut rectangles for the windows that are ready."""
+        news: list[tuple[Viewer, bytes]] = []
+        for viewer, message in queued:
+            try:
+                self._do(viewer, message, news)
+            except OrvixError as error:
+                if viewer is not None:
+                    news.append((viewer, messages.told("refused", **error_told(error))))
+            except Exception:
+                logger.exception("canvas %s: a message failed", self.canvas_id)
+                if viewer is not None:
+                    refusal = {"code": "failed", "message": "this could not be done; nothing was changed"}
+                    news.append((viewer, messages.told("refused", **refusal)))
+        assert self.painting is not None
+        canvas = self.painting.canvas
+        return news, [(viewer, viewer.take_frame(canvas)) for viewer in list(self.viewers) if viewer.ready]
+
+    def _do(self, viewer: Viewer | None, message: Message | None, news: list[tuple[Viewer, bytes]]) -> None:
+        painting = self.painting
+        assert painting is not None
+        boxes: list[Box] = []
+        if viewer is None or message is None:
+            if self._leaving is not None or not self.viewers:
+                self._leaving = self._painter_token = None
+                boxes = painting.end_as_it_is()[1]
+        elif isinstance(message, View):
+            viewer.look(message, painting.canvas)
+        elif isinstance(message, Begin):
+            if self._leaving is not None:
+                self._loop.call_soon_threadsafe(self._leaving.cancel)
+                self._leaving = None
+                boxes = painting.end_as_it_is()[1]
+            painting.begin(message)
+            self._painter_token = viewer.token
+        elif isinstance(message, Batch):
+            self._must_be_painter(viewer, message.stroke)
+            boxes = painting.carry_on(message)
+            viewer.stamp = message.stamp
+        elif isinstance(message, End):
+            self._must_be_painter(viewer, message.stroke)
+            number, boxes = painting.end(message)
+            self._painter_token = None
+            if not number:
+                news.append((viewer, messages.told("nothing", stroke=message.stroke)))
+        elif isinstance(message, Ask):
+            raise messages.BadMessage("message of kind 9: benches ask, canvases do not")
+        else:
+            boxes = self._do_plain(viewer, message)
+        for each in list(self.viewers):
+            each.add(boxes)
+            if not isinstance(message, View | Batch):
+                news.append((each, self._state()))
+
+    def _must_be_painter(self, viewer: Viewer, stroke: int) -> None:
+        if viewer.token != self._painter_token:
+            raise messages.BadMessage(f"stroke {stroke}: out of order, it is not under way in this window")
+
+    def _do_plain(self, viewer: Viewer, message: Plain) -> list[Box]:
+        assert self.painting is not None
+        if message.kind == messages.UNDO:
+            return self.painting.undo()[1]
+        if message.kind == messages.REDO:
+            return self.painting.redo()[1]
+        if message.kind == messages.DROP:
+            self._must_be_painter(viewer, message.number)
+            self._painter_token = None
+            return self.painting.drop(message.number)
+        return []
+
+    def _state(self) -> bytes:
+        assert self.painting is not None
+        stroke = self.painting.open_stroke
+        going = {"stroke": stroke[0], "received": stroke[1]} if stroke else None
+        return messages.told("state", going=going, **self.painting.state())
+
+    async def _send(self, viewer: Viewer, frame: bytes) -> None:
+        try:
+            await viewer.send(frame)
+        except Exception:
+            self.leave(viewer)
+
+    def log(self, work: Callable[[], None], kind: str, number: int) -> None:
+        """Run a write on the journal thread; when it is committed, say so to every window."""
+
+        def done(future: Future[None]) -> None:
+            error = future.exception()
+            if error is not None:
+                logger.error("canvas %s: operation %s was not stored", self.canvas_id, number, exc_info=error)
+            self._loop.call_soon_threadsafe(self._written, kind, number, error is None)
+
+        self._write.submit(work).add_done_callback(done)
+
+    def _written(self, kind: str, number: int, good: bool) -> None:
+        if not good:
+            self._soon(self._break())
+            return
+        frame = messages.told("committed", what=kind, number=number)
+        for viewer in list(self.viewers):
+            self._soon(self._send(viewer, frame))
+
+    def _soon(self, work: Coroutine[Any, Any, None]) -> None:
+        task = self._loop.create_task(work)
+        self._errands.add(task)
+        task.add_done_callback(self._errands.discard)
+
+    async def _break(self) -> None:
+        """A write failed: forget what is in memory; whoever comes back reads what was committed."""
+        if self._broken:
+            return
+        self._broken = True
+        self._closed(self)
+        message = "the last change could not be stored; the canvas is as it was last stored"
+        frame = messages.told("broken", code="not-stored", message=message)
+        for viewer in list(self.viewers):
+            await self._send(viewer, frame)
+
+
+class _Log:
+    """The painting's log, run on the session's journal thread."""
+
+    def __init__(self, session: CanvasSession) -> None:
+        self._session = session
+        self._journal = Journal(session.canvas_id, session._owner_id)
+
+    def commit(self, record: StrokeRecord) -> None:
+        self._session.log(lambda: self._journal.commit(record), "stroke", record.number)
+
+    def undo(self, number: int, restored: Any) -> None:
+        self._session.log(lambda: self._journal.undo(number, restored), "undo", number)
+
+    def redo(self, number: int) -> None:
+        self._session.log(lambda: self._journal.redo(number), "redo", number)

@@ -1,0 +1,1 @@
+"""Settings: `base` holds everything; `local` and `tests` say where they differ."""

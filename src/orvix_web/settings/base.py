@@ -1,0 +1,98 @@
+"""What every way of running shares. Where a value comes from the environment, its name starts with ORVIX_."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[3]
+SOURCE = ROOT / "src" / "orvix_web"
+
+SECRET_KEY = os.environ.get("ORVIX_SECRET_KEY", "")
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+INTERNAL_IPS: list[str] = []
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.staticfiles",
+    "channels",
+    "django_htmx",
+    "orvix_web.accounts",
+    "orvix_web.tiles",
+    "orvix_web.brushes",
+    "orvix_web.canvases",
+    "orvix_web.proofs",
+    "orvix_web.chain",
+    "orvix_web.live",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "orvix_web.accounts.middleware.ContentPolicy",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "orvix_web.accounts.middleware.LocalPainter",
+    "orvix_web.errors.CoreErrors",
+    "django_htmx.middleware.HtmxMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+
+ROOT_URLCONF = "orvix_web.urls"
+ASGI_APPLICATION = "orvix_web.asgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [SOURCE / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+            ],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": "orvix",
+        "USER": "orvix",
+        "HOST": "127.0.0.1",
+        "PORT": os.environ.get("ORVIX_PG_PORT", "54320"),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"connect_timeout": 5, "server_side_binding": True},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = "UTC"
+USE_I18N = False
+USE_TZ = True
+
+STATIC_URL = "/static/"
+STATICFILES_DIRS = [SOURCE / "static"]
+WHITENOISE_USE_FINDERS = True
+
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = 68 * 1024 * 1024
+FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.MemoryFileUploadHandler"]
+X_FRAME_OPTIONS = "DENY"
+CSRF_COOKIE_SAMESITE = "Strict"
+SECURE_REFERRER_POLICY = "same-origin"
+LOCAL_PAINTER = "painter"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "loggers": {
+        "orvix_web": {"handlers": ["console"], "level": "INFO"},
+        "django.request": {"handlers": ["console"], "level": "ERROR", "propagate": False},
+    },
+}

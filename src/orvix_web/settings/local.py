@@ -1,0 +1,3 @@
+"""On the painter's own machine, on loopback: the settings of ./start."""
+
+from orvix_web.settings.base import *  # noqa: F403

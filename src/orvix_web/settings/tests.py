@@ -1,0 +1,8 @@
+"""For pytest: connections end with their request, and the key is a fixed one."""
+
+from orvix_web.settings.base import *  # noqa: F403
+from orvix_web.settings.base import DATABASES
+
+SECRET_KEY = "only-for-tests"
+DATABASES["default"]["CONN_MAX_AGE"] = 0
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]

@@ -1,0 +1,40 @@
+// The fit of a canvas's grains in words.
+
+const sizeWords = ([width, height]) => `${width} × ${height}`;
+
+// One line for the head of the canvas room: whether every grain closes, else the worst with its nearest size.
+export function fitLine(fits) {
+  const out = document.createElement("span");
+  const worst = fits.find((one) => !one.closes);
+  if (!fits.length) out.textContent = "no grain on this canvas yet";
+  else if (!worst) out.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} closes` : `${fits.length} grains close`} on this canvas`;
+  else {
+    const bold = document.createElement("b");
+    bold.className = "warm";
+    bold.textContent = `${worst.grain} does not close`;
+    const nearest = worst.canvases.find((size) => sizeWords(size) !== sizeWords(worst.size));
+    out.append(bold, `: ${worst.off_px.toFixed(1)} px off${nearest ? `, nearest ${sizeWords(nearest)}` : ""}`);
+  }
+  return out;
+}
+
+export function fitParts(fits, joined) {
+  if (!fits.length) return [Object.assign(document.createElement("p"), { textContent: joined ? "Nothing was painted through a grain: every mark wraps, so the canvas closes." : "Nothing was painted through a grain." })];
+  return fits.map((one) => {
+    const row = document.createElement("div");
+    row.className = "row-fit";
+    const name = document.createElement("span");
+    const bold = document.createElement("b");
+    bold.textContent = `${one.grain} v${one.version}`;
+    name.append(bold, ` at ${one.scale}`);
+    const words = document.createElement("span");
+    const state = document.createElement("b");
+    state.textContent = one.closes ? "closes" : `${one.off_px.toFixed(2)} px off`;
+    state.className = one.closes ? "tick-mark" : "warm";
+    const sizes = one.canvases.slice(0, 3).map(sizeWords).join(", ") || "none near";
+    const scales = one.scales.slice(0, 3).map((scale) => scale.fraction).join(", ") || "none near";
+    words.append(state, `; canvases that close: ${sizes}; scales that close here: ${scales}`);
+    row.append(name, words);
+    return row;
+  });
+}

@@ -1,0 +1,25 @@
+// Readings into words and small pictures.
+
+export function seamWords(seam) {
+  if (seam.by_construction) return "closes by construction";
+  return { seamless: "closes", faint: "faint", visible: "visible" }[seam.verdict];
+}
+
+// The scale runs from 0 to 3.3 with the good range up to 1.10 at a third of it.
+export function pointSeam(value) {
+  document.getElementById("seam-at").setAttribute("transform", `translate(${Math.min(value / 1.1 / 3, 1) * 200} 0)`);
+}
+
+export function drawBars(shares) {
+  const box = document.getElementById("tone-bars");
+  const most = Math.max(...shares, 1e-6);
+  box.replaceChildren(...shares.map((share, n) => {
+    const bar = document.createElementNS("http://www.w3.org/2000/svg", "rect");
+    const height = Math.max((share / most) * 28, 0.7);
+    for (const [key, value] of Object.entries({ x: n * 10 + 1, y: 30 - height, width: 8, height })) bar.setAttribute(key, value);
+    return bar;
+  }));
+}
+
+export const percent = (share) => (100 * share).toFixed(0);
+export const times = (value) => value.toFixed(2);

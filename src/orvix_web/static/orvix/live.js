@@ -1,0 +1,103 @@
+// The octets of the live connection, as docs/formats/live.md says. Nothing is computed here.
+
+export const KIND = { view: 1, begin: 2, samples: 3, end: 4, undo: 5, redo: 6, ack: 7, drop: 8, ask: 9, pixels: 0x81, told: 0x82, answer: 0x83 };
+
+const text = new TextEncoder();
+const words = new TextDecoder();
+
+export function socketAddress(path) {
+  return `${location.protocol === "https:" ? "wss" : "ws"}://${location.host}${path}`;
+}
+
+export function frame(kind, size, fill) {
+  const buffer = new ArrayBuffer(1 + size);
+  const data = new DataView(buffer);
+  data.setUint8(0, kind);
+  if (fill) fill(data);
+  return buffer;
+}
+
+export function jsonFrame(kind, told, head = 0, fill = null) {
+  const body = text.encode(JSON.stringify(told));
+  const out = new Uint8Array(1 + head + body.length);
+  out[0] = kind;
+  if (fill) fill(new DataView(out.buffer));
+  out.set(body, 1 + head);
+  return out.buffer;
+}
+
+export function readTold(buffer) {
+  return JSON.parse(words.decode(new Uint8Array(buffer, 1)));
+}
+
+// An update: {update, level, stamp, rects: [{left, top, width, height, pixels}]}, all in px of the level.
+export function readPixels(buffer) {
+  const data = new DataView(buffer);
+  const count = data.getUint16(7, true);
+  const told = { update: data.getUint32(1, true), level: data.getUint8(5), stamp: data.getFloat64(9, true), rects: [] };
+  let at = 17;
+  for (let n = 0; n < count; n += 1) {
+    const rect = { left: data.getInt32(at, true), top: data.getInt32(at + 4, true), width: data.getUint32(at + 8, true), height: data.getUint32(at + 12, true) };
+    at += 16;
+    const octets = rect.width * rect.height * 4;
+    rect.pixels = new Uint8ClampedArray(buffer, at, octets);
+    at += octets;
+    told.rects.push(rect);
+  }
+  return told;
+}
+
+// Questions and answers of a bench. On one channel only the newest question is answered; older ones give null.
+export class BenchLink {
+  constructor(onState = () => {}) {
+    this.next = 1;
+    this.open = new Map();
+    this.latest = new Map();
+    this.onState = onState;
+    this.wait = 200;
+    this.connect();
+  }
+
+  connect() {
+    this.socket = new WebSocket(socketAddress("/live/bench/"));
+    this.socket.binaryType = "arraybuffer";
+    this.socket.onopen = () => {
+      this.wait = 200;
+      this.onState(true);
+      for (const question of this.latest.values()) this.socket.send(jsonFrame(KIND.ask, question));
+    };
+    this.socket.onmessage = (event) => this.take(event.data);
+    this.socket.onclose = () => {
+      this.onState(false);
+      setTimeout(() => this.connect(), this.wait);
+      this.wait = Math.min(this.wait * 2, 4000);
+    };
+  }
+
+  ask(channel, told) {
+    const id = this.next++;
+    const before = this.latest.get(channel);
+    const question = { ...told, id, channel };
+    this.latest.set(channel, question);
+    if (before && this.open.has(before.id)) {
+      this.open.get(before.id)(null);
+      this.open.delete(before.id);
+    }
+    if (this.socket.readyState === WebSocket.OPEN) this.socket.send(jsonFrame(KIND.ask, question));
+    return new Promise((resolve) => this.open.set(id, resolve));
+  }
+
+  take(buffer) {
+    const data = new DataView(buffer);
+    if (data.getUint8(0) !== KIND.answer) return;
+    const id = data.getUint32(1, true);
+    const size = data.getUint32(5, true);
+    const facts = JSON.parse(words.decode(new Uint8Array(buffer, 9, size)));
+    const resolve = this.open.get(id);
+    for (const [channel, question] of this.latest) if (question.id === id) this.latest.delete(channel);
+    if (!resolve) return;
+    this.open.delete(id);
+    const rest = buffer.byteLength - 9 - size;
+    resolve({ facts, pixels: rest ? new Uint8ClampedArray(buffer, 9 + size, rest) : null });
+  }
+}

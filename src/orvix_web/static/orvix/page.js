@@ -1,0 +1,43 @@
+// What every page does: listens for changes so that the strip follows them, and shows refusals.
+import { socketAddress } from "./live.js";
+
+let wait = 200;
+
+function listen() {
+  const socket = new WebSocket(socketAddress("/live/notices/"));
+  socket.binaryType = "arraybuffer";
+  socket.onopen = () => { wait = 200; };
+  socket.onmessage = () => window.htmx.trigger(document.body, "orvix-changed");
+  socket.onclose = () => { setTimeout(listen, wait); wait = Math.min(wait * 2, 4000); };
+}
+
+export function refuse(message) {
+  const box = document.createElement("div");
+  box.className = "refusal";
+  const words = document.createElement("span");
+  const bold = document.createElement("b");
+  bold.textContent = "Refused. ";
+  words.append(bold, message);
+  const close = document.createElement("button");
+  close.type = "button";
+  close.className = "plain push";
+  close.dataset.dismiss = "";
+  close.textContent = "Close";
+  box.append(words, close);
+  document.getElementById("refusals").replaceChildren(box);
+}
+
+document.body.addEventListener("htmx:beforeSwap", (event) => {
+  const { xhr } = event.detail;
+  if (xhr.status >= 400) {
+    event.detail.shouldSwap = true;
+    event.detail.isError = false;
+    event.detail.target = document.getElementById("refusals");
+    event.detail.swapOverride = "innerHTML";
+  }
+});
+document.body.addEventListener("htmx:sendError", () => refuse("The application does not answer. What you set is still on the page: try again."));
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-dismiss]")) event.target.closest(".refusal").remove();
+});
+listen();

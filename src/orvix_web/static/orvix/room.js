@@ -1,0 +1,504 @@
+// The canvas room: shows pixels the core painted, gathers what the hand does, and nothing else.
+import { fitLine } from "./fits.js";
+import { BenchLink, KIND, frame, jsonFrame, readPixels, readTold, socketAddress } from "./live.js";
+import { refuse } from "./page.js";
+import { checked, putValue, setUpValues, valueOf } from "./values.js";
+
+const STILL_MS = 16;
+const WHOLE_PX = 6_000_000;
+const MOST_BATCH = 2000;
+const MOVES = "onpointerrawupdate" in window ? "pointerrawupdate" : "pointermove";
+const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) => octet.toString(16).padStart(2, "0")).join("");
+
+// What is looked at: zoom in screen px a canvas px, and the canvas px at the view's upper left.
+class Picture {
+  constructor(box, facts, onView) {
+    this.box = box;
+    this.facts = facts;
+    this.onView = onView;
+    this.screen = document.createElement("canvas");
+    this.context = this.screen.getContext("2d", { alpha: false });
+    box.prepend(this.screen);
+    this.region = null;
+    this.follow = true;
+    this.zoom = 1;
+    this.left = 0;
+    this.top = 0;
+    new ResizeObserver(() => this.resize()).observe(box);
+    this.resize();
+  }
+
+  get ratio() { return window.devicePixelRatio || 1; }
+
+  resize() {
+    const { width, height } = this.box.getBoundingClientRect();
+    this.width = width;
+    this.height = height;
+    this.screen.width = Math.max(Math.round(width * this.ratio), 1);
+    this.screen.height = Math.max(Math.round(height * this.ratio), 1);
+    this.screen.style.width = `${width}px`;
+    this.screen.style.height = `${height}px`;
+    if (this.follow) this.fit();
+    else this.look();
+  }
+
+  fit() {
+    this.follow = true;
+    const room = this.facts.joined ? 0.8 : 0.94;
+    this.zoom = Math.min((this.width * room) / this.facts.width, (this.height * room) / this.facts.height, 4);
+    this.left = (this.facts.width - this.width / this.zoom) / 2;
+    this.top = (this.facts.height - this.height / this.zoom) / 2;
+    this.look();
+  }
+
+  zoomTo(zoom, x, y) {
+    this.follow = false;
+    const next = Math.min(Math.max(zoom, 0.02), 16);
+    this.left += x / this.zoom - x / next;
+    this.top += y / this.zoom - y / next;
+    this.zoom = next;
+    if (Math.abs(this.zoom * this.ratio - 1) < 1e-9) { this.left = Math.round(this.left); this.top = Math.round(this.top); }
+    this.look();
+  }
+
+  pan(dx, dy) {
+    this.follow = false;
+    this.left -= dx / this.zoom;
+    this.top -= dy / this.zoom;
+    this.look();
+  }
+
+  toCanvas(x, y) { return [this.left + x / this.zoom, this.top + y / this.zoom]; }
+
+  get level() { return Math.min(Math.max(Math.floor(Math.log2(1 / (this.zoom * this.ratio))), 0), 8); }
+
+  // The box of the canvas that should be at hand: all of it where that is small, else the view and a margin.
+  wanted() {
+    const { facts, level } = this;
+    const step = 2 ** level;
+    if ((facts.width / step) * (facts.height / step) <= WHOLE_PX) return [0, 0, facts.width, facts.height];
+    const [w, h] = [this.width / this.zoom, this.height / this.zoom];
+    const snap = (value) => Math.floor(value / step / 64) * step * 64;
+    const low = [Math.max(snap(this.left - w / 4), 0), Math.max(snap(this.top - h / 4), 0)];
+    return [...low, Math.min(snap(this.left + w * 1.25) + step * 64, facts.width), Math.min(snap(this.top + h * 1.25) + step * 64, facts.height)];
+  }
+
+  look() {
+    const { level, region } = this;
+    const view = [Math.max(this.left, 0), Math.max(this.top, 0), Math.min(this.left + this.width / this.zoom, this.facts.width), Math.min(this.top + this.height / this.zoom, this.facts.height)];
+    const inside = region && region.level === level && view[0] >= region.box[0] && view[1] >= region.box[1] && view[2] <= region.box[2] && view[3] <= region.box[3];
+    if (!inside && view[2] > view[0] && view[3] > view[1]) this.take(level, this.wanted());
+    this.draw();
+    this.onView(this);
+  }
+
+  take(level, box) {
+    const step = 2 ** level;
+    const bitmap = document.createElement("canvas");
+    bitmap.width = Math.ceil((box[2] - box[0]) / step);
+    bitmap.height = Math.ceil((box[3] - box[1]) / step);
+    const context = bitmap.getContext("2d", { alpha: false, willReadFrequently: true });
+    context.fillStyle = this.facts.ground;
+    context.fillRect(0, 0, bitmap.width, bitmap.height);
+    const old = this.region;
+    if (old) {
+      const shrink = old.step / step;
+      context.drawImage(old.bitmap, (old.box[0] - box[0]) / step, (old.box[1] - box[1]) / step, old.bitmap.width * shrink, old.bitmap.height * shrink);
+    }
+    this.region = { level, step, box, bitmap, context };
+    this.onRegion?.();
+  }
+
+  // Put the rectangles of an update where they belong; returns whether they were for what is looked at.
+  put({ level, rects }) {
+    const { region } = this;
+    if (!region || region.level !== level) return false;
+    const dirty = [];
+    for (const rect of rects) {
+      const [x, y] = [rect.left - region.box[0] / region.step, rect.top - region.box[1] / region.step];
+      if (x < 0 || y < 0 || x + rect.width > region.bitmap.width || y + rect.height > region.bitmap.height) continue;
+      region.context.putImageData(new ImageData(rect.pixels, rect.width, rect.height), x, y);
+      dirty.push([rect.left * region.step, rect.top * region.step, (rect.left + rect.width) * region.step, (rect.top + rect.height) * region.step]);
+    }
+    if (this.facts.joined) this.draw();
+    else for (const box of dirty) this.draw(box);
+    return true;
+  }
+
+  copies() {
+    const { facts } = this;
+    if (!facts.joined) return [[0, 0]];
+    const out = [];
+    const [w, h, moved] = [facts.width, facts.height, facts.moved];
+    const view = [this.left, this.top, this.left + this.width / this.zoom, this.top + this.height / this.zoom];
+    if (facts.repeat === "brick") {
+      for (let j = Math.floor(view[1] / h); j * h < view[3]; j += 1) for (let i = Math.floor((view[0] - j * moved) / w); i * w + j * moved < view[2]; i += 1) out.push([i * w + j * moved, j * h]);
+    } else {
+      for (let i = Math.floor(view[0] / w); i * w < view[2]; i += 1) for (let j = Math.floor((view[1] - i * moved) / h); j * h + i * moved < view[3]; j += 1) out.push([i * w, j * h + i * moved]);
+    }
+    return out;
+  }
+
+  draw(dirty = null) {
+    const { context, ratio, region, facts } = this;
+    const scale = this.zoom * ratio;
+    const at = (x, y) => [(x - this.left) * scale, (y - this.top) * scale];
+    context.save();
+    if (dirty) {
+      const [x0, y0] = at(dirty[0], dirty[1]);
+      const [x1, y1] = at(dirty[2], dirty[3]);
+      context.beginPath();
+      context.rect(Math.floor(x0) - 1, Math.floor(y0) - 1, Math.ceil(x1 - x0) + 3, Math.ceil(y1 - y0) + 3);
+      context.clip();
+    }
+    context.fillStyle = "#b4b4b4";
+    context.fillRect(0, 0, this.screen.width, this.screen.height);
+    if (region) {
+      context.imageSmoothingEnabled = scale * region.step < 1;
+      for (const [x, y] of this.copies()) {
+        context.globalAlpha = x || y ? 0.34 : 1;
+        const [left, top] = at(x + region.box[0], y + region.box[1]);
+        const [w, h] = [region.bitmap.width * region.step * scale, region.bitmap.height * region.step * scale];
+        if (x || y) context.drawImage(region.bitmap, Math.round(left), Math.round(top), Math.round(left + w) - Math.round(left), Math.round(top + h) - Math.round(top));
+        else context.drawImage(region.bitmap, left, top, w, h);
+      }
+      context.globalAlpha = 1;
+      const [x0, y0] = at(0, 0);
+      const [x1, y1] = at(facts.width, facts.height);
+      context.strokeStyle = "#1c1e21";
+      context.lineWidth = 1;
+      context.strokeRect(Math.round(x0) - 0.5, Math.round(y0) - 0.5, Math.round(x1 - x0) + 1, Math.round(y1 - y0) + 1);
+    }
+    context.restore();
+  }
+}
+
+// The stroke under way: samples not yet known to have arrived are kept, so that a lost connection can go on.
+class Stroke {
+  constructor(id, told, start) {
+    this.id = id;
+    this.told = told;
+    this.start = start;
+    this.samples = [];
+    this.sent = 0;
+    this.ended = false;
+  }
+}
+
+document.addEventListener("alpine:init", () => {
+  window.Alpine.data("room", () => ({
+    zoomText: "", cannotUndo: true, cannotRedo: true,
+
+    init() {
+      setUpValues();
+      const told = this.$root.dataset;
+      const [above, below = "1"] = told.stagger.split("/");
+      const sizes = { width: Number(told.width), height: Number(told.height) };
+      const length = { straight: 0, brick: sizes.width, "half-drop": sizes.height }[told.repeat];
+      const moved = Math.floor((Number(above) / Number(below)) * length + 0.5) % (length || 1);
+      this.facts = { ...sizes, joined: Boolean(told.joined), repeat: told.repeat, moved, ground: "#b4b4b4" };
+      this.id = Number(told.canvas);
+      this.box = document.getElementById("picture");
+      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.moveRing(); });
+      this.picture.onRegion = () => this.sendView();
+      this.strokes = [];
+      this.nextStroke = crypto.getRandomValues(new Uint32Array(1))[0] >>> 1;
+      this.unsaved = 0;
+      this.latency = [];
+      this.link = new BenchLink();
+      this.connect();
+      this.hand();
+      this.tray();
+      this.keys();
+      window.orvixRoom = this;
+    },
+
+    // The connection.
+    connect() {
+      this.wait = this.wait || 150;
+      const socket = new WebSocket(socketAddress(`/live/canvas/${this.id}/${token}/`));
+      socket.binaryType = "arraybuffer";
+      socket.onopen = () => { this.wait = 150; };
+      socket.onmessage = (event) => this.take(event.data);
+      socket.onclose = (event) => {
+        if (this.socket === socket) this.socket = null;
+        if (event.code === 4404) { this.kept("not here"); return; }
+        this.kept("connection lost, trying again");
+        setTimeout(() => this.connect(), this.wait);
+        this.wait = Math.min(this.wait * 2, 2000);
+      };
+      this.pendingSocket = socket;
+    },
+
+    take(buffer) {
+      const kind = new DataView(buffer).getUint8(0);
+      if (kind === KIND.pixels) {
+        const update = readPixels(buffer);
+        const shown = this.picture.put(update);
+        if (shown && update.stamp) this.latency.push([update.stamp, performance.now()]);
+        this.send(frame(KIND.ack, 4, (data) => data.setUint32(1, update.update, true)));
+        if (shown) this.box.dataset.updates = String(Number(this.box.dataset.updates || 0) + 1);
+      } else if (kind === KIND.told) this.told(readTold(buffer));
+    },
+
+    told(news) {
+      if (news.kind === "state") {
+        this.cannotUndo = !news.can_undo;
+        this.cannotRedo = !news.can_redo;
+        this.count = news.strokes;
+        if (!this.socket) { this.socket = this.pendingSocket; this.resume(news.going); }
+        this.savedShown();
+      } else if (news.kind === "committed") {
+        if (news.what === "stroke") this.unsaved = Math.max(this.unsaved - 1, 0);
+        this.box.dataset.committed = String(Number(this.box.dataset.committed || 0) + 1);
+        this.savedShown();
+        this.askFit();
+      } else if (news.kind === "nothing") {
+        this.unsaved = Math.max(this.unsaved - 1, 0);
+        this.savedShown();
+      } else if (news.kind === "refused" || news.kind === "broken") {
+        refuse(news.message);
+        this.box.dataset.refused = news.message;
+        if (news.kind === "broken") { this.strokes = []; this.unsaved = 0; this.pendingSocket.close(); }
+      }
+    },
+
+    // After a (re)connection: go on with the stroke under way from the sample the server asks for.
+    resume(going) {
+      this.sendView();
+      const open = this.strokes[0];
+      if (open && going && going.stroke === open.id) open.sent = going.received;
+      else if (open && open.begun) { this.strokes.shift(); this.unsaved = Math.max(this.unsaved - 1, 0); }
+      this.flush();
+      this.askFit();
+    },
+
+    send(buffer) { if (this.socket?.readyState === WebSocket.OPEN) { this.socket.send(buffer); return true; } return false; },
+
+    sendView() {
+      const { region } = this.picture;
+      if (!region) return;
+      this.send(frame(KIND.view, 17, (data) => {
+        data.setUint8(1, region.level);
+        region.box.forEach((side, n) => data.setInt32(2 + 4 * n, side, true));
+      }));
+    },
+
+    flush() {
+      while (this.strokes.length && this.socket) {
+        const stroke = this.strokes[0];
+        if (!stroke.begun) {
+          stroke.begun = this.send(jsonFrame(KIND.begin, stroke.told, 4, (data) => data.setUint32(1, stroke.id, true)));
+          if (!stroke.begun) return;
+        }
+        while (stroke.sent < stroke.samples.length) {
+          const batch = stroke.samples.slice(stroke.sent, stroke.sent + MOST_BATCH);
+          const sent = this.send(frame(KIND.samples, 16 + 28 * batch.length, (data) => {
+            data.setUint32(1, stroke.id, true);
+            data.setUint32(5, stroke.sent, true);
+            data.setFloat64(9, stroke.stamp, true);
+            batch.forEach((sample, n) => sample.forEach((value, i) => data.setFloat32(17 + 28 * n + 4 * i, value, true)));
+          }));
+          if (!sent) return;
+          stroke.sent += batch.length;
+        }
+        if (!stroke.ended) return;
+        if (!this.send(frame(KIND.end, 8, (data) => { data.setUint32(1, stroke.id, true); data.setUint32(5, stroke.samples.length, true); }))) return;
+        this.strokes.shift();
+      }
+    },
+
+    // The hand.
+    begin(pointer, x, y, at, rest) {
+      if (!this.brush) { refuse("Choose a brush first, or start one on the brush bench."); return; }
+      const values = { size: valueOf("size"), opacity: valueOf("opacity") };
+      const told = { brush: this.brush, colour: document.getElementById("colour").value, mode: checked("mode"), seed: crypto.getRandomValues(new Uint32Array(1))[0], values, pointer };
+      if (pointer !== "pen") { told.mouse = document.getElementById("mouse-kind").value; told.fixed = Number(document.getElementById("mouse-fixed").value); }
+      this.stroke = new Stroke(this.nextStroke++, told, at);
+      this.strokes.push(this.stroke);
+      this.unsaved += 1;
+      this.savedShown();
+      this.sample(x, y, at, rest);
+      this.still = setInterval(() => this.holdStill(), STILL_MS);
+    },
+
+    sample(x, y, at, { pressure = 1, tiltX = 0, tiltY = 0, twist = 0 }) {
+      const { stroke } = this;
+      const [px, py] = this.picture.toCanvas(x, y);
+      const t = Math.max(at - stroke.start, stroke.samples.at(-1)?.[0] ?? 0, 0);
+      stroke.samples.push([Math.fround(t), px, py, pressure, tiltX, tiltY, twist]);
+      stroke.stamp = at;
+      stroke.heard = performance.now();
+    },
+
+    holdStill() {
+      const { stroke } = this;
+      if (!stroke || performance.now() - stroke.heard < STILL_MS - 1) return;
+      const last = stroke.samples.at(-1);
+      stroke.samples.push([Math.fround(Math.max(performance.now() - stroke.start, last[0])), ...last.slice(1)]);
+      this.flush();
+    },
+
+    finish() {
+      clearInterval(this.still);
+      if (!this.stroke) return;
+      this.stroke.ended = true;
+      this.stroke = null;
+      this.flush();
+    },
+
+    gather(event) {
+      const frameBox = this.box.getBoundingClientRect();
+      const events = event.getCoalescedEvents?.() ?? [];
+      for (const one of events.length ? events : [event]) this.sample(one.clientX - frameBox.left, one.clientY - frameBox.top, one.timeStamp, one);
+      this.flush();
+    },
+
+    hand() {
+      let panning = null;
+      this.box.addEventListener("pointerdown", (event) => {
+        if (event.target.closest(".corner")) return;
+        if (event.button === 1 || (event.button === 0 && this.space)) { panning = [event.clientX, event.clientY]; this.box.setPointerCapture(event.pointerId); event.preventDefault(); return; }
+        if (event.button !== 0 || this.stroke) return;
+        this.box.focus({ preventScroll: true });
+        this.box.setPointerCapture(event.pointerId);
+        this.pointer = event.pointerId;
+        const frameBox = this.box.getBoundingClientRect();
+        this.begin(event.pointerType || "mouse", event.clientX - frameBox.left, event.clientY - frameBox.top, event.timeStamp, event);
+        this.flush();
+      });
+      this.box.addEventListener(MOVES, (event) => { if (this.stroke && event.pointerId === this.pointer && !this.replaying) this.gather(event); });
+      this.box.addEventListener("pointermove", (event) => {
+        this.ringAt = [event.clientX, event.clientY];
+        this.moveRing();
+        if (panning) { this.picture.pan(event.clientX - panning[0], event.clientY - panning[1]); panning = [event.clientX, event.clientY]; }
+      });
+      for (const end of ["pointerup", "pointercancel"]) {
+        this.box.addEventListener(end, (event) => {
+          panning = null;
+          if (this.stroke && event.pointerId === this.pointer && !this.replaying) { if (end === "pointerup" && MOVES === "pointermove") this.gather(event); this.finish(); }
+        });
+      }
+      this.box.addEventListener("pointerleave", () => { this.ringAt = null; this.moveRing(); });
+      this.box.addEventListener("wheel", (event) => {
+        event.preventDefault();
+        if (this.stroke) return;
+        const frameBox = this.box.getBoundingClientRect();
+        if (event.shiftKey) this.picture.pan(-event.deltaY - event.deltaX, 0);
+        else this.picture.zoomTo(this.picture.zoom * 1.0016 ** -event.deltaY, event.clientX - frameBox.left, event.clientY - frameBox.top);
+      }, { passive: false });
+    },
+
+    moveRing() {
+      const ring = document.getElementById("ring");
+      if (!this.ringAt) { ring.style.display = "none"; return; }
+      const frameBox = this.box.getBoundingClientRect();
+      const side = Math.max(valueOf("size") * this.picture.zoom, 3);
+      ring.style.display = "block";
+      ring.style.width = `${side}px`;
+      ring.style.height = `${side}px`;
+      ring.style.transform = `translate(${this.ringAt[0] - frameBox.left - side / 2}px, ${this.ringAt[1] - frameBox.top - side / 2}px)`;
+    },
+
+    // The stylus stand-in: a recording goes through begin, sample and finish like any hand, at its own uneven pace.
+    async replay() {
+      if (this.stroke || this.replaying) return;
+      const name = document.getElementById("recording").value;
+      const { samples } = await (await fetch(`/canvases/recordings/${encodeURIComponent(name)}.json`)).json();
+      const side = Math.min(this.picture.width, this.picture.height) * 0.8;
+      const place = ([, x, y]) => [(this.picture.width - side) / 2 + x * side, (this.picture.height - side) / 2 + y * side];
+      const rest = ([, , , pressure, tiltX, tiltY, twist]) => ({ pressure, tiltX, tiltY, twist });
+      this.replaying = true;
+      const start = performance.now();
+      this.begin("pen", ...place(samples[0]), start, rest(samples[0]));
+      if (!this.stroke) { this.replaying = false; return; }
+      clearInterval(this.still);
+      for (const sample of samples.slice(1)) {
+        const due = start + sample[0];
+        if (due > performance.now()) await new Promise((resolve) => setTimeout(resolve, due - performance.now()));
+        this.sample(...place(sample), due, rest(sample));
+        this.flush();
+      }
+      this.finish();
+      this.replaying = false;
+    },
+
+    // The tray.
+    tray() {
+      const buttons = [...document.querySelectorAll("[data-brush]")];
+      const choose = (button) => {
+        buttons.forEach((one) => one.setAttribute("aria-pressed", String(one === button)));
+        this.brush = Number(button.dataset.brush);
+        const values = JSON.parse(document.getElementById(button.dataset.brush).textContent);
+        putValue("size", values.size);
+        putValue("opacity", values.opacity);
+        this.moveRing();
+        this.askFit();
+      };
+      buttons.forEach((button) => button.addEventListener("click", () => choose(button)));
+      const first = buttons.find((button) => button.dataset.brush === this.$root.dataset.chosen) || buttons[0];
+      if (first) choose(first);
+      const colours = [...document.querySelectorAll("[data-colour]")];
+      const pick = (colour, name) => {
+        document.getElementById("colour").value = colour;
+        document.getElementById("colour-name").textContent = `${name} ${colour}`;
+        colours.forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.colour === colour)));
+      };
+      colours.forEach((button) => {
+        button.style.background = button.dataset.colour;
+        button.addEventListener("click", () => pick(button.dataset.colour, button.getAttribute("aria-label")));
+      });
+      document.getElementById("colour").addEventListener("input", (event) => pick(event.target.value, ""));
+      pick(colours[0].dataset.colour, colours[0].getAttribute("aria-label"));
+      const kind = document.getElementById("mouse-kind");
+      kind.addEventListener("change", () => document.getElementById("mouse-fixed").classList.toggle("hidden", kind.value !== "fixed"));
+      document.addEventListener("value", () => this.moveRing());
+      document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
+    },
+
+    async askFit() {
+      const answer = await this.link.ask("fits", { what: "canvas-fits", canvas: this.id, brush: this.brush ?? 0 });
+      if (answer && !answer.facts.refused) document.getElementById("fit").replaceChildren(fitLine(answer.facts.fits));
+    },
+
+    kept(words) { document.getElementById("kept").textContent = words; },
+    savedShown() { this.kept(this.unsaved ? `${this.unsaved} not stored yet` : `all ${this.count ?? 0} strokes kept`); },
+
+    // Keys and presses.
+    keys() {
+      document.addEventListener("keydown", (event) => {
+        if (event.target.closest("input:not([type=radio]):not([type=range]), select, textarea")) return;
+        const key = event.key.toLowerCase();
+        if (key === " " && event.target === this.box) { this.space = true; this.box.classList.add("panning"); event.preventDefault(); return; }
+        const size = valueOf("size");
+        const acts = {
+          z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo(),
+          b: () => { document.querySelector("input[name=mode][value=paint]").checked = true; },
+          e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
+          "[": () => putValue("size", Math.max(Number((size / 1.1).toFixed(1)), 0.5)), "]": () => putValue("size", Math.min(Number((size * 1.1 + 0.1).toFixed(1)), 1024)),
+          "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(),
+          escape: () => this.dropStroke(),
+        };
+        if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.moveRing(); event.preventDefault(); }
+      });
+      document.addEventListener("keyup", (event) => { if (event.key === " ") { this.space = false; this.box.classList.remove("panning"); } });
+    },
+
+    dropStroke() {
+      if (!this.stroke) return;
+      const { stroke } = this;
+      clearInterval(this.still);
+      this.stroke = null;
+      this.strokes = this.strokes.filter((one) => one !== stroke);
+      this.unsaved = Math.max(this.unsaved - 1, 0);
+      if (stroke.begun) this.send(frame(KIND.drop, 4, (data) => data.setUint32(1, stroke.id, true)));
+      this.savedShown();
+    },
+    undo() { if (!this.stroke) this.send(frame(KIND.undo, 0)); },
+    redo() { if (!this.stroke) this.send(frame(KIND.redo, 0)); },
+    zoomIn() { this.picture.zoomTo(this.picture.zoom * 1.25, this.picture.width / 2, this.picture.height / 2); },
+    zoomOut() { this.picture.zoomTo(this.picture.zoom / 1.25, this.picture.width / 2, this.picture.height / 2); },
+    zoomReal() { this.picture.zoomTo(1 / this.picture.ratio, this.picture.width / 2, this.picture.height / 2); },
+    zoomFit() { this.picture.fit(); },
+  }));
+});

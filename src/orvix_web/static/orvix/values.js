@@ -1,0 +1,122 @@
+// Rows of values: a slider and a typed number that say the same. Emits "value" on the row with {name, value, settled}.
+
+const STEPS = 1000;
+
+function spread(row) {
+  const low = Number(row.dataset.low);
+  const high = Number(row.dataset.high);
+  return { low, high, log: low > 0 && high / low > 50 };
+}
+
+function toShare(row, value) {
+  const { low, high, log } = spread(row);
+  const share = log ? Math.log(value / low) / Math.log(high / low) : (value - low) / (high - low);
+  return Math.min(Math.max(share, 0), 1);
+}
+
+function fromShare(row, share) {
+  const { low, high, log } = spread(row);
+  const value = log ? low * (high / low) ** share : low + (high - low) * share;
+  if (row.dataset.kind === "whole") return Math.round(value);
+  const span = log ? value : high - low;
+  const digits = span > 200 ? 0 : span > 20 ? 1 : span > 0.2 ? 2 : 3;
+  return Math.min(Math.max(Number(value.toFixed(digits)), low), high);
+}
+
+function asNumber(text) {
+  const parts = String(text).trim().split("/");
+  if (parts.length === 2) return Number(parts[0]) / Number(parts[1]);
+  return parts[0] === "" ? NaN : Number(parts[0]);
+}
+
+function shownAs(row, value) {
+  const unit = row.dataset.unit ?? "";
+  const share = row.dataset.kind === "number" && Number(row.dataset.high) <= 1 && unit === "" && row.dataset.value !== "stagger";
+  return share ? { number: String(Math.round(value * 1000) / 10), unit: "%" } : { number: String(value), unit: unit === "lengths of the stamp" ? "len" : unit };
+}
+
+function typedAs(row, text) {
+  return shownAs(row, 0).unit === "%" ? asNumber(text) / 100 : asNumber(text);
+}
+
+function show(row, value, keepText = false) {
+  const range = row.querySelector("input[type=range]");
+  const typed = row.querySelector(".number input");
+  const share = toShare(row, asNumber(value));
+  range.value = String(Math.round(share * STEPS));
+  row.querySelector(".track").style.setProperty("--share", share.toFixed(4));
+  const told = shownAs(row, value);
+  if (!keepText) typed.value = told.number;
+  row.querySelector(".unit").textContent = told.unit;
+  range.setAttribute("aria-valuetext", `${told.number} ${told.unit}`);
+}
+
+function tell(row, settled) {
+  row.dispatchEvent(new CustomEvent("value", { bubbles: true, detail: { name: row.dataset.value, value: row.now, settled } }));
+}
+
+function setUp(row) {
+  const range = row.querySelector("input[type=range]");
+  const typed = row.querySelector(".number input");
+  range.min = "0";
+  range.max = String(STEPS);
+  range.step = "1";
+  const first = range.dataset.now;
+  row.now = row.dataset.kind === "fraction" ? first : Number(first);
+  row.querySelector(".tick").style.setProperty("left", `${100 * toShare(row, Number(row.dataset.default))}%`);
+  show(row, row.now);
+  range.addEventListener("input", () => {
+    row.classList.add("changing");
+    const value = fromShare(row, Number(range.value) / STEPS);
+    row.now = row.dataset.kind === "fraction" ? String(value) : value;
+    row.classList.remove("bad");
+    show(row, row.now);
+    tell(row, false);
+  });
+  range.addEventListener("change", () => { row.classList.remove("changing"); tell(row, true); });
+  range.addEventListener("keydown", (event) => {
+    const step = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
+    if (!step) return;
+    event.preventDefault();
+    const { low, high } = spread(row);
+    const unit = row.dataset.kind === "whole" ? 1 : Math.max((high - low) / 200, 0.001);
+    const next = Math.min(Math.max(asNumber(row.now) + step * unit, low), high);
+    row.now = row.dataset.kind === "fraction" ? String(Number(next.toFixed(3))) : Number(next.toFixed(3));
+    show(row, row.now);
+    tell(row, true);
+  });
+  typed.addEventListener("change", () => {
+    const value = typedAs(row, typed.value);
+    const { low, high } = spread(row);
+    const good = value >= low && value <= high && (row.dataset.kind !== "whole" || Number.isInteger(value));
+    row.classList.toggle("bad", !good);
+    if (!good) {
+      const rule = `${row.querySelector("label").textContent}: must be ${shownAs(row, low).number} to ${shownAs(row, high).number} ${shownAs(row, low).unit}`;
+      row.dispatchEvent(new CustomEvent("bad-value", { bubbles: true, detail: { rule } }));
+      return;
+    }
+    row.now = row.dataset.kind === "fraction" ? typed.value.trim() : value;
+    show(row, row.now);
+    tell(row, true);
+  });
+}
+
+export function setUpValues(root = document) {
+  root.querySelectorAll(".value").forEach(setUp);
+}
+
+export function valueOf(name) {
+  return document.querySelector(`.value[data-value="${name}"]`)?.now;
+}
+
+export function putValue(name, value) {
+  const row = document.querySelector(`.value[data-value="${name}"]`);
+  if (!row) return;
+  row.now = value;
+  row.classList.remove("bad");
+  show(row, value);
+}
+
+export function checked(name) {
+  return document.querySelector(`input[name="${name}"]:checked`)?.value;
+}

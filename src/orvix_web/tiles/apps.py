@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class TilesConfig(AppConfig):
+    name = "orvix_web.tiles"

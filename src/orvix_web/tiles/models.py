@@ -1,0 +1,56 @@
+"""Tiles and grains with their versions, and the pictures they were made from."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from orvix_web.accounts.models import Owned, Version
+
+
+class Upload(Owned):
+    """A picture from outside, kept as it came once it has been read and found good."""
+
+    data = models.BinaryField()
+    sha256 = models.CharField(max_length=64)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+
+
+class Tile(Owned):
+    """A tile; its pixels are those of its versions' recipes."""
+
+    @property
+    def latest(self) -> TileVersion | None:
+        """The newest version."""
+        return self.versions.order_by("-number").first()
+
+
+class TileVersion(Version):
+    """One kept recipe of a tile, with the readings taken when it was kept."""
+
+    tile = models.ForeignKey(Tile, on_delete=models.CASCADE, related_name="versions")
+    recipe = models.JSONField()
+    readings = models.JSONField()
+
+    class Meta(Version.Meta):
+        constraints = [models.UniqueConstraint(fields=("tile", "number"), name="one_tile_version_of_a_number")]
+
+
+class Grain(Owned):
+    """A grain made from a tile."""
+
+    @property
+    def latest(self) -> GrainVersion | None:
+        """The newest version."""
+        return self.versions.order_by("-number").first()
+
+
+class GrainVersion(Version):
+    """One kept tone of a grain, over one version of a tile."""
+
+    grain = models.ForeignKey(Grain, on_delete=models.CASCADE, related_name="versions")
+    tile_version = models.ForeignKey(TileVersion, on_delete=models.PROTECT, related_name="grain_versions")
+    tone = models.JSONField()
+
+    class Meta(Version.Meta):
+        constraints = [models.UniqueConstraint(fields=("grain", "number"), name="one_grain_version_of_a_number")]

@@ -1,0 +1,79 @@
+"""Pixels of kept tiles and grains, the last ones held in memory. Every look-up names the owner."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from threading import Lock
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from orvix.canvases.strokes import LoadedGrain
+from orvix.errors import UnreadablePicture
+from orvix.grains.tone import Tone, grain_plane
+from orvix.pictures import read_picture
+from orvix.tiles.recipe import Recipe
+from orvix_web.tiles.models import GrainVersion, TileVersion, Upload
+
+Thing = TypeVar("Thing")
+Pixels = NDArray[np.uint16]
+
+
+class Recent:
+    """The last few results of costly look-ups, by key, shared by all threads."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._held: OrderedDict[Any, Any] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, key: Any, make: Callable[[], Thing]) -> Thing:
+        """The thing of that key, made if it is not held. Two threads may make it twice; one of them is kept."""
+        with self._lock:
+            if key in self._held:
+                self._held.move_to_end(key)
+                return self._held[key]
+        made = make()
+        with self._lock:
+            self._held[key] = made
+            while len(self._held) > self._most:
+                self._held.popitem(last=False)
+        return made
+
+
+_TILES = Recent(8)
+_GRAINS = Recent(12)
+_UPLOADS = Recent(4)
+
+
+def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
+    """A reader of the pictures that this owner has uploaded, by the name `upload:ID`."""
+
+    def read(name: str) -> Pixels:
+        kind, _, number = name.partition(":")
+        if kind != "upload" or not (number.isascii() and number.isdigit()) or len(number) > 12:
+            raise UnreadablePicture(f"file={name[:80]!r}: must name an upload of yours, as upload:1")
+        upload = Upload.objects.filter(owner_id=owner_id, pk=int(number)).first()
+        if upload is None:
+            raise UnreadablePicture(f"file={name[:80]!r}: there is no such upload of yours")
+        return _UPLOADS.get(upload.pk, lambda: read_picture(bytes(upload.data), upload.name))
+
+    return read
+
+
+def tile_pixels(version: TileVersion) -> Pixels:
+    """The pixels of a kept tile: uint16 (rows, columns, 4). The caller has checked whose it is."""
+    reader = upload_reader(version.tile.owner_id)
+    return _TILES.get(version.pk, lambda: Recipe.parse(version.recipe).render(reader))
+
+
+def loaded_grain(version: GrainVersion) -> LoadedGrain:
+    """A kept grain, ready to paint with. The caller has checked whose it is."""
+
+    def load() -> LoadedGrain:
+        plane = grain_plane(tile_pixels(version.tile_version), Tone.parse(version.tone))
+        return LoadedGrain(plane, Recipe.parse(version.tile_version.recipe).repeat)
+
+    return _GRAINS.get(version.pk, load)

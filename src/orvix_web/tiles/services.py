@@ -1,0 +1,122 @@
+"""What a painter does to tiles and grains.
+
+Each service checks whose things are touched and writes in one transaction.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.http import Http404
+
+from orvix.errors import BadValue
+from orvix.grains.tone import Tone, grain_plane
+from orvix.pictures import read_picture
+from orvix.readings.report import readings
+from orvix.tiles.recipe import MOST_PIXELS, Recipe
+from orvix_web.live.notices import changed
+from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
+from orvix_web.tiles.rendering import tile_pixels, upload_reader
+from orvix_web.tiles.thumbnails import plane_thumbnail, tile_thumbnail
+
+NEW_TILE: dict[str, Any] = {"size": [512, 512], "seed": 1, "source": {"name": "noise", "values": {}}}
+_UPLOADED_SIDE = 2048
+
+
+def check_name(name: Any) -> str:
+    """A name of 1 to 120 characters, trimmed; raises BadValue."""
+    text = str(name or "").strip()
+    if not 1 <= len(text) <= 120:
+        raise BadValue("name", text, "must be 1 to 120 characters")
+    return text
+
+
+def create_tile(owner: AbstractBaseUser, name: str, recipe: Any = None) -> Tile:
+    """Make a tile with its first version."""
+    checked = Recipe.parse(NEW_TILE if recipe is None else recipe)
+    with transaction.atomic():
+        tile = Tile.objects.create(owner=owner, name=check_name(name))
+        _add_tile_version(tile, checked)
+    return tile
+
+
+def keep_tile(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion:
+    """Keep a recipe as the tile's next version; raises Http404 for a tile that is not the owner's."""
+    checked = Recipe.parse(recipe)
+    with transaction.atomic():
+        tile = Tile.objects.select_for_update().filter(owner=owner, pk=tile_id).first()
+        if tile is None:
+            raise Http404
+        return _add_tile_version(tile, checked)
+
+
+def _add_tile_version(tile: Tile, recipe: Recipe) -> TileVersion:
+    pixels = recipe.render(upload_reader(tile.owner_id))
+    latest = tile.latest
+    version = TileVersion.objects.create(
+        tile=tile,
+        number=latest.number + 1 if latest else 1,
+        recipe=recipe.as_dict(),
+        readings=readings(pixels, recipe.repeat, by_construction=recipe.closes_by_construction),
+        thumbnail=tile_thumbnail(pixels),
+    )
+    tile.save(update_fields=["touched"])
+    changed(tile.owner_id)
+    return version
+
+
+def take_upload(owner: AbstractBaseUser, name: str, data: bytes) -> Tile:
+    """Take a picture from outside and make a tile of it; raises UnreadablePicture, and then nothing is changed."""
+    pixels = read_picture(data, name)
+    height, width = pixels.shape[:2]
+    upload_name = (name or "picture")[:120]
+    scale = min(1.0, _UPLOADED_SIDE / max(width, height), (MOST_PIXELS / (width * height)) ** 0.5)
+    size = [max(round(width * scale), 8), max(round(height * scale), 8)]
+    with transaction.atomic():
+        digest = hashlib.sha256(data).hexdigest()
+        upload = Upload.objects.create(
+            owner=owner, name=upload_name, data=data, sha256=digest, width=width, height=height
+        )
+        source = {"name": "picture", "values": {"file": f"upload:{upload.pk}"}}
+        stem = upload_name.rsplit(".", 1)[0] or "Picture"
+        return create_tile(owner, stem, {"size": size, "source": source})
+
+
+def create_grain(owner: AbstractBaseUser, tile_version_id: int, name: str | None = None, tone: Any = None) -> Grain:
+    """Make a grain from one version of a tile; raises Http404 for one that is not the owner's."""
+    tile_version = TileVersion.objects.select_related("tile").filter(tile__owner=owner, pk=tile_version_id).first()
+    if tile_version is None:
+        raise Http404
+    checked = Tone.parse(tone or {})
+    with transaction.atomic():
+        grain = Grain.objects.create(owner=owner, name=check_name(name or f"{tile_version.tile.name} grain"[:120]))
+        _add_grain_version(grain, tile_version, checked)
+    return grain
+
+
+def keep_grain(owner: AbstractBaseUser, grain_id: int, tile_version_id: int, tone: Any) -> GrainVersion:
+    """Keep a tone (over a version of a tile) as the grain's next version."""
+    checked = Tone.parse(tone)
+    with transaction.atomic():
+        grain = Grain.objects.select_for_update().filter(owner=owner, pk=grain_id).first()
+        tile_version = TileVersion.objects.filter(tile__owner=owner, pk=tile_version_id).first()
+        if grain is None or tile_version is None:
+            raise Http404
+        return _add_grain_version(grain, tile_version, checked)
+
+
+def _add_grain_version(grain: Grain, tile_version: TileVersion, tone: Tone) -> GrainVersion:
+    latest = grain.latest
+    version = GrainVersion.objects.create(
+        grain=grain,
+        tile_version=tile_version,
+        number=latest.number + 1 if latest else 1,
+        tone=tone.as_dict(),
+        thumbnail=plane_thumbnail(grain_plane(tile_pixels(tile_version), tone)),
+    )
+    grain.save(update_fields=["touched"])
+    changed(grain.owner_id)
+    return version

@@ -1,0 +1,105 @@
+"""The tile place: the list, the tile bench and the grain page."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from orvix.errors import BadValue
+from orvix.grains.tone import TONE_VALUES
+from orvix.tiles.recipe import SEED, Recipe
+from orvix.tiles.repeats import REPEATS
+from orvix_web.errors import or_404
+from orvix_web.forms import json_field, whole_field
+from orvix_web.tiles import services
+from orvix_web.tiles.models import Grain, Tile
+
+
+@require_GET
+def tiles(request: HttpRequest) -> HttpResponse:
+    """All tiles and grains of the painter, newest first, and the ways to make one."""
+    context = {
+        "place": "tiles",
+        "tiles": [(tile, tile.latest) for tile in Tile.objects.of(request.user)],
+        "grains": [(grain, grain.latest) for grain in Grain.objects.of(request.user)],
+    }
+    return render(request, "tiles/list.html", context)
+
+
+@require_POST
+def new_tile(request: HttpRequest) -> HttpResponse:
+    """A new tile from noise; the bench opens on it."""
+    count = Tile.objects.of(request.user).count() + 1
+    tile = services.create_tile(request.user, request.POST.get("name") or f"Noise {count}")
+    return redirect("tile-page", tile.pk)
+
+
+@require_POST
+def upload(request: HttpRequest) -> HttpResponse:
+    """A new tile from a picture."""
+    given = request.FILES.get("picture")
+    if given is None:
+        raise BadValue("picture", "", "choose a PNG or JPEG file first")
+    tile = services.take_upload(request.user, given.name or "picture", given.read())
+    return redirect("tile-page", tile.pk)
+
+
+@require_GET
+def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The tile bench, on the newest version or the one asked for."""
+    tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
+    asked = request.GET.get("version", "")
+    numbered = tile.versions.filter(number=int(asked)) if asked.isdigit() and len(asked) < 9 else tile.versions.none()
+    version = numbered.first() or tile.latest
+    recipe = Recipe.parse(version.recipe)
+    context = {
+        "place": "tiles",
+        "tile": tile,
+        "version": version,
+        "recipe": recipe,
+        "values": [(value, recipe.values[value.name]) for value in recipe.source.values if value.kind != "text"],
+        "seed": SEED,
+        "repeats": REPEATS,
+        "sizes": (256, 384, 512, 768, 1024, 2048),
+        "stagger": float(recipe.repeat.stagger),
+    }
+    return render(request, "tiles/bench.html", context)
+
+
+@require_POST
+def keep_tile(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep the recipe as the next version; answers with the head and the versions again."""
+    version = services.keep_tile(request.user, pk, json_field(request, "recipe"))
+    return render(request, "tiles/kept.html", {"tile": version.tile, "version": version})
+
+
+@require_POST
+def new_grain(request: HttpRequest) -> HttpResponse:
+    """A grain from a version of a tile; its page opens."""
+    grain = services.create_grain(request.user, whole_field(request, "tile_version"))
+    return redirect("grain-page", grain.pk)
+
+
+@require_GET
+def grain_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The grain page."""
+    grain = or_404(Grain.objects.filter(owner=request.user, pk=pk).first())
+    version = grain.latest
+    newest = version.tile_version.tile.latest
+    context = {
+        "place": "tiles",
+        "grain": grain,
+        "version": version,
+        "values": [(value, version.tone[value.name]) for value in TONE_VALUES],
+        "newer": newest if newest.pk != version.tile_version_id else None,
+    }
+    return render(request, "tiles/grain.html", context)
+
+
+@require_POST
+def keep_grain(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep the tone as the grain's next version."""
+    tile_version = whole_field(request, "tile_version")
+    version = services.keep_grain(request.user, pk, tile_version, json_field(request, "tone"))
+    return render(request, "tiles/grain_kept.html", {"grain": version.grain, "version": version})

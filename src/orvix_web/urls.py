@@ -1,0 +1,38 @@
+"""Addresses of the pages."""
+
+from django.urls import path
+
+from orvix_web.brushes import views as brushes
+from orvix_web.canvases import views as canvases
+from orvix_web.chain import views as chain
+from orvix_web.proofs import views as proofs
+from orvix_web.tiles import views as tiles
+
+urlpatterns = [
+    path("", chain.home, name="home"),
+    path("chain/", chain.strip, name="chain"),
+    path("thumbnails/<slug:kind>/<int:pk>/<slug:mark>.png", chain.thumbnail, name="thumbnail"),
+    path("tiles/", tiles.tiles, name="tiles"),
+    path("tiles/new/", tiles.new_tile, name="new-tile"),
+    path("tiles/upload/", tiles.upload, name="upload"),
+    path("tiles/<int:pk>/", tiles.tile_page, name="tile-page"),
+    path("tiles/<int:pk>/keep/", tiles.keep_tile, name="keep-tile"),
+    path("grains/new/", tiles.new_grain, name="new-grain"),
+    path("grains/<int:pk>/", tiles.grain_page, name="grain-page"),
+    path("grains/<int:pk>/keep/", tiles.keep_grain, name="keep-grain"),
+    path("brushes/", brushes.brushes, name="brushes"),
+    path("brushes/new/", brushes.new_brush, name="new-brush"),
+    path("brushes/<int:pk>/", brushes.brush_page, name="brush-page"),
+    path("brushes/<int:pk>/keep/", brushes.keep_brush, name="keep-brush"),
+    path("brushes/<int:pk>/v<int:number>.json", brushes.brush_file, name="brush-file"),
+    path("brushes/trial-strokes-<int:factor>.json", brushes.sheet_file, name="sheet-file"),
+    path("canvases/", canvases.canvases, name="canvases"),
+    path("canvases/new/", canvases.new_canvas, name="new-canvas"),
+    path("canvases/recordings/<str:name>.json", canvases.recording, name="recording"),
+    path("canvases/<int:pk>/", canvases.canvas_page, name="canvas-page"),
+    path("canvases/<int:pk>/export.png", canvases.export, name="export"),
+    path("proofs/", proofs.proofs, name="proofs"),
+    path("proofs/new/", proofs.new_proof, name="new-proof"),
+    path("proofs/<int:pk>/", proofs.proof_page, name="proof-page"),
+    path("proofs/<int:pk>/keep/", proofs.keep_proof, name="keep-proof"),
+]

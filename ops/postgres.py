@@ -1,9 +1,9 @@
 #!/usr/bin/env python3
 """A private PostgreSQL cluster on loopback: made once, started when it is not running, stopped by the same hand.
 
-Standard library only, because it runs before anything is installed. Called by ./start and by the tests. It never touches
-the machine's own cluster: the data folder, port and server are this clone's, and a server on the port that does not
-serve this clone's data folder is left alone.
+Standard library only: it runs before anything is installed. Called by ./start and by the tests. It never touches the
+machine's own cluster: the data folder, port and server are this clone's, and a server on the port that does not serve
+this clone's data folder is left alone.
 """
 
 from __future__ import annotations
@@ -83,7 +83,7 @@ def create_database(cluster: Cluster, name: str) -> None:
 
 
 def data_folder(name: str) -> Path:
-    """var/NAME in the clone, or, where the postgres user cannot reach it, a folder named after the clone in /var/lib."""
+    """var/NAME in the clone, or where the postgres user cannot reach that, a folder of this clone's in /var/lib."""
     inside = ROOT / "var" / name
     if os.geteuid() != 0 or _reachable(ROOT):
         return inside

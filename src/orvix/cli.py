@@ -1,4 +1,4 @@
-"""The command line, `orvix`: the core without a web application, a database or a server. The only reader of the clock."""
+"""The command line, `orvix`: the core without web application, database or server. The only reader of the clock."""
 
 from __future__ import annotations
 

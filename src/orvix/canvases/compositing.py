@@ -1,7 +1,7 @@
 """Putting a stroke on a layer, and a layer on its ground, one block at a time.
 
 Blending is "source over" (W3C Compositing and Blending Level 1, section 9.1.4) on sRGB-encoded, premultiplied
-channels; erasing is "destination out". Float32 inside, rounded half up to 16 bits, and from those to 8 bits, so that what
+channels; erasing is "destination out". Float32 inside, rounded half up to 16 bits, and from those to 8 bits, so what
 the page shows and what a file holds come from the same 16-bit pixels.
 """
 
@@ -57,7 +57,7 @@ def put_stroke(out, under, paint, colour, opacity, erase):  # type: ignore[no-un
 def flatten(out, pixels, ground):  # type: ignore[no-untyped-def]
     """out = pixels over an opaque ground, 8 bits; unchecked kernel.
 
-    out: uint8 (rows, columns, 4), alpha 255. pixels: uint16 (rows, columns, 4), premultiplied. ground: float32 (3,), 0 to 1.
+    out: uint8 (rows, columns, 4), alpha 255. pixels: uint16 (rows, columns, 4), premultiplied. ground: float32 (3,).
     """
     rows, columns = pixels.shape[0], pixels.shape[1]
     one = np.float32(1.0)
@@ -88,7 +88,7 @@ def halve(out, pixels):  # type: ignore[no-untyped-def]
 
 
 def reduced(pixels: NDArray[np.uint8], level: int) -> NDArray[np.uint8]:
-    """8-bit pixels (rows, columns, 4) at 1 / 2^level of their size; a side that is not a multiple repeats its last px."""
+    """8-bit pixels (rows, columns, 4) at 1 / 2^level of their size; odd sides repeat their last px."""
     step = 1 << level
     rows, columns = pixels.shape[:2]
     short = (-rows % step, -columns % step)

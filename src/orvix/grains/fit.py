@@ -23,7 +23,7 @@ _HALF = Fraction(1, 2)
 
 @dataclass(frozen=True)
 class FitQuestion:
-    """tile and canvas: (width, height) in px; scale: canvas px a tile px; ratio: canvas ppi over tile ppi (or times)."""
+    """tile and canvas: (width, height) in px; scale: canvas px a tile px; ratio: canvas ppi over tile ppi."""
 
     tile: tuple[int, int]
     canvas: tuple[int, int]

@@ -8,8 +8,10 @@ application starts.
 from __future__ import annotations
 
 import argparse
+import fcntl
 import os
 import secrets
+import signal
 import socket
 import sys
 import time
@@ -21,7 +23,7 @@ import postgres
 
 ROOT = Path(__file__).resolve().parent.parent
 VAR = ROOT / "var"
-MARK = VAR / "serving"
+MARK = VAR / "address"
 FIRST_PORT = 8700
 
 
@@ -34,10 +36,15 @@ def main() -> int:
     )
     args = asked.parse_args()
     VAR.mkdir(exist_ok=True)
-    running = _running()
-    if running and not args.prepare:
-        print(f"Orvix runs already: http://127.0.0.1:{running}/")
+    lock = (VAR / "lock").open("w")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        print(f"Orvix runs already, or is just starting: {_address_of_other()}")
         return 0
+    MARK.unlink(missing_ok=True)
+    for name in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(name, _interrupt)
     port = _port(args.port) if not args.prepare else 0
     try:
         cluster = _timed("database cluster", lambda: postgres.ensure())
@@ -53,12 +60,14 @@ def main() -> int:
     except KeyboardInterrupt:
         pass
     finally:
-        with suppress(FileNotFoundError):
-            if not running:
-                MARK.unlink()
-        if not running:
-            postgres.stop(cluster)
+        MARK.unlink(missing_ok=True)
+        postgres.stop(cluster)
+        print("stopped", flush=True)
     return 0
+
+
+def _interrupt(*_: object) -> None:
+    raise KeyboardInterrupt
 
 
 def _prepare(cluster: postgres.Cluster) -> None:
@@ -88,7 +97,7 @@ def _serve(port: int) -> None:
 
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
             await super().startup(sockets)
-            MARK.write_text(f"{os.getpid()} {port}\n")
+            MARK.write_text(f"http://127.0.0.1:{port}/\n")
             print(f"\nOrvix: http://127.0.0.1:{port}/   (Ctrl-C stops it)", flush=True)
 
     config = uvicorn.Config(
@@ -98,15 +107,13 @@ def _serve(port: int) -> None:
     Server(config).run()
 
 
-def _running() -> int:
-    """The port of this clone's application if it runs; a mark left by one that was killed is taken away."""
-    try:
-        pid, port = MARK.read_text().split()
-        command = Path(f"/proc/{pid}/cmdline").read_bytes()
-        state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
-    except (OSError, ValueError):
-        return 0
-    return int(port) if b"serve.py" in command and state != "Z" else 0
+def _address_of_other() -> str:
+    """The address of the process that holds the lock, once it has said it."""
+    for _ in range(600):
+        if MARK.exists():
+            return MARK.read_text().strip()
+        time.sleep(0.1)
+    return "it has not said its address yet"
 
 
 def _port(asked: int | None) -> int:

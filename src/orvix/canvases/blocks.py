@@ -13,6 +13,10 @@ from orvix.geometry import BLOCK, MOST_SIDE, Box, Key, block_box, clip, keys_in
 
 Block = NDArray[np.uint16]
 
+EMPTY: Block = np.zeros((BLOCK, BLOCK, 4), np.uint16)
+"""A block of nothing, read-only like every block that stands in a `Blocks`."""
+EMPTY.flags.writeable = False
+
 
 class Blocks:
     """The pixels of one layer as a mapping from (block row, block column) to blocks."""

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.canvases.blocks import Block, Blocks
+from orvix.canvases.blocks import EMPTY, Block, Blocks
 from orvix.canvases.compositing import colour_to_unit, flatten, reduced
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, MOST_SIDE, Box, Key, block_box, clip, keys_in
@@ -64,7 +64,7 @@ class Canvas:
 
     def _rounded_ground(self) -> NDArray[np.uint8]:
         out = np.empty((1, 1, 4), np.uint8)
-        flatten(out, np.zeros((1, 1, 4), np.uint16), self._ground)
+        flatten(out, 0, 0, EMPTY, 0, 1, 0, 1, self._ground)
         return out[0, 0, :3]
 
     def view(self, box: Box, level: int = 0) -> Rgba8:
@@ -97,18 +97,21 @@ class Canvas:
 
     def _block(self, key: Key) -> Block | None:
         shown = self.shown.get(key)
-        return self.layer.get(key) if shown is None else shown
+        if shown is None:
+            return self.layer.get(key)
+        looked_at = shown.view()
+        looked_at.flags.writeable = False
+        return looked_at
 
     def _flat(self, box: Box) -> Rgba8:
         left, top, right, bottom = box
         out = np.empty((bottom - top, right - left, 4), np.uint8)
         for key in keys_in(box):
-            part = clip(block_box(key), box)
-            target = out[part[1] - top : part[3] - top, part[0] - left : part[2] - left]
+            x0, y0, x1, y1 = clip(block_box(key), box)
             block = self._block(key)
             if block is None:
-                target[:] = self._bare
+                out[y0 - top : y1 - top, x0 - left : x1 - left] = self._bare
             else:
-                y, x = part[1] - key[0] * BLOCK, part[0] - key[1] * BLOCK
-                flatten(target, block[y : y + part[3] - part[1], x : x + part[2] - part[0]], self._ground)
+                y, x = key[0] * BLOCK, key[1] * BLOCK
+                flatten(out, y0 - top, x0 - left, block, y0 - y, y1 - y, x0 - x, x1 - x, self._ground)
         return out

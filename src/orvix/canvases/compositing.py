@@ -28,18 +28,18 @@ def colour_to_unit(colour: str) -> NDArray[np.float32]:
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def put_stroke(out, under, paint, colour, opacity, erase):  # type: ignore[no-untyped-def]
-    """out = the stroke over `under`; unchecked kernel.
+def put_stroke(out, under, paint, top, bottom, left, right, colour, opacity, erase):  # type: ignore[no-untyped-def]
+    """out = the stroke over `under`, in rows top to bottom and columns left to right; unchecked kernel.
 
-    out, under: uint16 (rows, columns, 4), premultiplied. paint: float32 (rows, columns), 0 to 1. colour: float32 (3,).
+    out, under: uint16 (rows, columns, 4), premultiplied, `under` read-only. paint: float32 (rows, columns), 0 to 1.
+    colour: float32 (3,). Whole blocks and bounds are taken, not slices, so that one compiled form serves all.
     """
     one = np.float32(1.0)
     full = np.float32(65535.0)
     half = np.float32(0.5)
     back = one / full
-    rows, columns = paint.shape
-    for y in range(rows):
-        for x in range(columns):
+    for y in range(top, bottom):
+        for x in range(left, right):
             a = paint[y, x] * opacity
             keep = one - a
             if erase:
@@ -54,23 +54,24 @@ def put_stroke(out, under, paint, colour, opacity, erase):  # type: ignore[no-un
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def flatten(out, pixels, ground):  # type: ignore[no-untyped-def]
-    """out = pixels over an opaque ground, 8 bits; unchecked kernel.
+def flatten(out, row, column, pixels, top, bottom, left, right, ground):  # type: ignore[no-untyped-def]
+    """Rows top to bottom and columns left to right of `pixels`, over an opaque ground, into `out`; unchecked kernel.
 
-    out: uint8 (rows, columns, 4), alpha 255. pixels: uint16 (rows, columns, 4), premultiplied. ground: float32 (3,).
+    out: uint8 (rows, columns, 4), written from (row, column) on, alpha 255. pixels: uint16 (rows, columns, 4),
+    premultiplied, read-only. ground: float32 (3,), 0 to 1.
     """
-    rows, columns = pixels.shape[0], pixels.shape[1]
     one = np.float32(1.0)
     back = one / np.float32(65535.0)
-    top = np.float32(255.0)
+    full = np.float32(255.0)
     half = np.float32(0.5)
-    for y in range(rows):
-        for x in range(columns):
+    for y in range(top, bottom):
+        for x in range(left, right):
             keep = one - np.float32(pixels[y, x, 3]) * back
+            place = out[row + y - top, column + x - left]
             for c in range(3):
                 value = np.float32(pixels[y, x, c]) * back + ground[c] * keep
-                out[y, x, c] = np.uint8(min(value, one) * top + half)
-            out[y, x, 3] = np.uint8(255)
+                place[c] = np.uint8(min(value, one) * full + half)
+            place[3] = np.uint8(255)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from orvix.brushes.definition import Brush
-from orvix.canvases.blocks import Block
+from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import colour_to_unit, put_stroke
 from orvix.errors import BadValue
@@ -157,15 +157,10 @@ class StrokeRun:
         if shown is None:
             shown = np.zeros((BLOCK, BLOCK, 4), np.uint16) if under is None else under.copy()
             self.canvas.shown[key] = shown
-        rows = slice(box[1] - key[0] * BLOCK, box[3] - key[0] * BLOCK)
-        columns = slice(box[0] - key[1] * BLOCK, box[2] - key[1] * BLOCK)
-        base = _NOTHING if under is None else under
-        paint = self.painter.planes[key][rows, columns]
-        put_stroke(shown[rows, columns], base[rows, columns], paint, self._colour, self._opacity, self._erase)
-
-
-_NOTHING = np.zeros((BLOCK, BLOCK, 4), np.uint16)
-_NOTHING.flags.writeable = False
+        base = EMPTY if under is None else under
+        x, y = key[1] * BLOCK, key[0] * BLOCK
+        edges = (box[1] - y, box[3] - y, box[0] - x, box[2] - x)
+        put_stroke(shown, base, self.painter.planes[key], *edges, self._colour, self._opacity, self._erase)
 
 
 def paint_stroke(

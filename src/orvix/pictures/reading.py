@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import warnings
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +14,9 @@ from orvix.geometry import MOST_SIDE
 MOST_BYTES = 64 * 1024 * 1024
 MOST_PIXELS = 64 * 1024 * 1024
 FORMATS = ("PNG", "JPEG")
+Image.MAX_IMAGE_PIXELS = None
+"""The declared size is checked here, against limits of our own, before anything is decoded."""
+
 _SIGNATURES = {b"\x89PNG\r\n\x1a\n": "PNG", b"\xff\xd8\xff": "JPEG"}
 
 
@@ -31,15 +33,13 @@ def read_picture(data: bytes, name: str = "picture") -> NDArray[np.uint16]:
     if not any(data.startswith(signature) for signature in _SIGNATURES):
         raise UnreadablePicture(f"{name}: not a picture that is read here; give a PNG or JPEG file")
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=FORMATS) as image:
-                _check_size(image, name)
-                image.load()
-                return _to_pixels(ImageOps.exif_transpose(image))
+        with Image.open(io.BytesIO(data), formats=FORMATS) as image:
+            _check_size(image, name)
+            image.load()
+            return _to_pixels(ImageOps.exif_transpose(image))
     except UnreadablePicture:
         raise
-    except (OSError, SyntaxError, ValueError, EOFError, Image.DecompressionBombError, OverflowError) as error:
+    except (OSError, SyntaxError, ValueError, EOFError, OverflowError) as error:
         raise UnreadablePicture(f"{name}: the file is cut short or broken ({str(error)[:120]})") from error
 
 

@@ -19,7 +19,7 @@ from django.utils import timezone
 from numpy.typing import NDArray
 
 from orvix import ENGINE_VERSION
-from orvix.canvases.blocks import Block, Blocks
+from orvix.canvases.blocks import EMPTY, Block, Blocks
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
 from orvix.canvases.strokes import Change, GrainLayer, LoadedBrush, Stroke, paint_stroke
@@ -205,11 +205,8 @@ def deltas(blocks: Change, befores: dict[int, Change]) -> Iterator[tuple[int, Ke
             after[key] = before
 
 
-_NOTHING = np.zeros((BLOCK, BLOCK, 4), np.uint16)
-
-
 def _differs(a: Block | None, b: Block | None) -> Block:
-    return (_NOTHING if a is None else a) ^ (_NOTHING if b is None else b)
+    return (EMPTY if a is None else a) ^ (EMPTY if b is None else b)
 
 
 def pack(block: Block | None) -> bytes:

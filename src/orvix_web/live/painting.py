@@ -130,11 +130,11 @@ class Painting:
             return []
         if going.received + len(fresh) > MOST_SAMPLES:
             raise BadValue("samples", going.received + len(fresh), f"a stroke has at most {MOST_SAMPLES} samples")
-        samples = check_samples(fresh, after_ms=going.last_ms)
+        samples = check_samples(_as_kept(fresh), after_ms=going.last_ms)
         going.received += len(samples)
         going.last_ms = float(samples[-1, 0])
         if going.mouse is not None:
-            samples = going.mouse.apply(samples).astype(np.float32).astype(np.float64)
+            samples = _as_kept(going.mouse.apply(samples))
         going.samples.append(samples)
         return going.run.feed(samples)
 
@@ -241,3 +241,8 @@ class Painting:
                 weight += sum(BLOCK * BLOCK * 8 for block in step.change.values() if block is not None)
                 if weight > UNDO_BYTES and step.number not in self._unstored:
                     step.change = None
+
+
+def _as_kept(samples: Samples) -> Samples:
+    """Samples at the precision of the log, so that what is painted is what is painted again."""
+    return samples.astype(np.float32).astype(np.float64)

@@ -1,0 +1,145 @@
+"""The command line: its keys, its exit statuses, and that nothing partial is left behind."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from orvix.cli import main
+from orvix.devices.stylus import trial_strokes
+
+RECIPE = {"size": [128, 96], "repeat": "half-drop", "source": {"name": "noise", "values": {"cells": 3}}}
+
+
+@pytest.fixture
+def here(tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "r.json").write_text(json.dumps(RECIPE))
+    (tmp_path / "s.json").write_text(json.dumps(trial_strokes(("level", "pressure swell"))))
+    return tmp_path
+
+
+@pytest.fixture
+def orvix(here, capsys):
+    def run(*words: str) -> dict:
+        assert main([*words, "--json"]) == 0
+        out = capsys.readouterr()
+        assert out.err == ""
+        return json.loads(out.out)
+
+    return run
+
+
+def test_sources_and_brushes_list_what_there_is(orvix):
+    noise = next(one for one in orvix("sources")["sources"] if one["name"] == "noise")
+    assert noise["kind"] == "generated"
+    octaves = next(value for value in noise["values"] if value["name"] == "octaves")
+    assert octaves.items() >= {"kind": "whole", "low": 1, "high": 8, "default": 5}.items()
+    assert len(orvix("brushes")["brushes"]) >= 5
+    orvix("brushes", "sea-spray", "--out", "b.json")
+
+
+def test_tile_and_readings(orvix, here):
+    told = orvix("tile", "r.json", "--out", "t.png")
+    assert told.items() >= {"size": [128, 96], "closes_by_construction": True, "stagger_px": 48}.items()
+    assert orvix("tile", "r.json", "--out", "big.png", "--size", "256x192")["size"] == [256, 192]
+    recipe = orvix("readings", "r.json")
+    assert recipe["seam"]["by_construction"]
+    assert recipe["seam"]["verdict"] == "seamless"
+    assert orvix("readings", "t.png", "--repeat", "half-drop")["seam"]["value"] < 1.1
+    wrong = orvix("readings", "t.png")
+    assert wrong["seam"]["verdict"] == "visible"
+    assert not orvix("readings", "r.json", "--repeat", "straight")["seam"]["by_construction"]
+    assert set(wrong["seam"]["edges"]) == {"left_right", "top_bottom"}
+
+
+def test_fit(orvix):
+    told = orvix("fit", "--tile", "200x200", "--scale", "0.3", "--canvas", "1000x1000")
+    assert told["closes"] is False
+    assert told["off_px"] == pytest.approx(20)
+    assert told["scales"][0]["fraction"] == "5/17"
+    again = orvix("fit", "--tile", "200x200", "--scale", "5/17", "--canvas", "1000x1000")
+    assert again["closes"] is True
+    doubled = ("--tile-ppi", "150", "--canvas-ppi", "300")
+    assert orvix("fit", "--tile", "100x100", "--scale", "1", "--canvas", "600x600", *doubled)["closes"] is True
+
+
+def test_paint_is_the_same_at_any_threads_and_repeats_by_its_hash(orvix, here):
+    orvix("brushes", "sailcloth-chalk", "--out", "b.json")
+    size = ("--canvas", "640x200")
+    one = orvix("paint", "b.json", "s.json", *size, "--out", "p.png", "--threads", "1")
+    four = orvix("paint", "b.json", "s.json", *size, "--out", "q.png", "--threads", "4")
+    assert one["sha256"] == four["sha256"]
+    assert one["strokes"] == 2
+    assert one["stamps"] > 100
+    assert one["touched_px"] > 1000
+    twice = orvix("paint", "b.json", "s.json", *size, "--out", "d.png", "--times", "2")
+    assert twice["stamps"] == one["stamps"]
+    small = Image.open("d.png").convert("L").resize((640, 200), Image.Resampling.BOX)
+    difference = np.abs(np.asarray(small, float) - np.asarray(Image.open("p.png").convert("L"), float))
+    assert difference.mean() < 3
+    bare = orvix("paint", "b.json", "s.json", *size, "--out", "n.png", "--background", "none")
+    assert bare["sha256"] == one["sha256"]
+    assert Image.open("n.png").mode == "RGBA"
+
+
+def test_joined_painting_closes(orvix, here):
+    orvix("brushes", "harbour-liner", "--out", "b.json")
+    stroke = {"samples": [[8 * n, 40 + 9 * n, 30 + 4 * n] for n in range(40)]}
+    (here / "w.json").write_text(json.dumps({"strokes": [stroke]}))
+    orvix("paint", "b.json", "w.json", "--canvas", "160x120", "--out", "j.png", "--joined", "--repeat", "brick")
+    assert orvix("readings", "j.png", "--repeat", "brick")["seam"]["value"] < 1.2
+    assert orvix("repeat", "j.png", "--columns", "3", "--rows", "2", "--out", "x.png")["size"] == [480, 240]
+
+
+REFUSED = [
+    (("tile", "none.json", "--out", "t.png"), 1, "none.json: cannot be read"),
+    (("tile", "s.json", "--out", "t.png"), 2, "strokes"),
+    (("tile", "r.json", "--out", "no/t.png"), 1, "no such folder"),
+    (("tile", "r.json", "--out", "t.png", "--size", "100x100"), 2, "must have the recipe's proportions"),
+    (("readings", "r.json", "--repeat", "odd"), 2, "repeat='odd'"),
+    (("readings", "s.png"), 1, "s.png"),
+    (("fit", "--tile", "20", "--scale", "1", "--canvas", "9x9"), 2, "tile='20': must be WIDTHxHEIGHT"),
+    (("fit", "--tile", "20x20", "--scale", "zero", "--canvas", "9x9"), 2, "scale='zero'"),
+    (("fit", "--tile", "20x20", "--scale", "1", "--canvas", "9x9", "--tile-ppi", "3"), 2, "give both"),
+    (("brushes", "besom"), 2, "brush='besom': known are"),
+    (("paint", "r.json", "s.json", "--canvas", "9x9", "--out", "p.png"), 2, "size"),
+    (("paint", "b.json", "s.json", "--canvas", "9x9", "--out", "p.png"), 1, "b.json"),
+    (("repeat", "s.json", "--columns", "2", "--rows", "2", "--out", "p.png"), 1, "not a picture"),
+    (("bench", "--only", "moon"), 2, "measurement='moon'"),
+]
+
+
+@pytest.mark.parametrize(("words", "status", "message"), REFUSED, ids=[" ".join(row[0])[:36] for row in REFUSED])
+def test_refusals_are_one_line_with_their_status_and_leave_nothing(words, status, message, here, capsys):
+    before = sorted(path.name for path in here.iterdir())
+    assert main(list(words)) == status
+    out = capsys.readouterr()
+    assert out.out == ""
+    assert message in out.err
+    assert out.err.count("\n") == 1
+    assert sorted(path.name for path in here.iterdir()) == before
+
+
+def test_a_recipe_reads_pictures_beside_it_only(here, capsys):
+    (here / "deep").mkdir()
+    source = {"name": "picture", "values": {"file": "../t.png"}}
+    (here / "deep" / "r.json").write_text(json.dumps({"size": [64, 64], "source": source}))
+    Image.new("RGB", (64, 64)).save("t.png")
+    assert main(["tile", "deep/r.json", "--out", "o.png"]) == 2
+    assert "beside the file that names it" in capsys.readouterr().err
+
+
+def test_help_teaches_and_bad_usage_is_one_line():
+    run = [sys.executable, "-m", "orvix.cli"]
+    told = subprocess.run([*run, "--help"], capture_output=True, text=True, check=True).stdout
+    assert "examples:" in told
+    assert "orvix fit --tile 200x200" in told
+    wrong = subprocess.run([*run, "paint"], capture_output=True, text=True, check=False)
+    assert wrong.returncode == 2
+    assert wrong.stderr.count("\n") == 1

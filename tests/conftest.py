@@ -71,3 +71,80 @@ def wavy():
     x, y = 20 + 4.5 * n + np.sin(n * 1.7), 90 + 50 * np.sin(n / 7)
     press = np.clip(0.2 + np.sin(n / 60 * np.pi) * 0.8, 0, 1)
     return np.stack([t, x, y, press, n * 0, n * 0, n * 0], axis=1).astype(np.float32).astype(np.float64)
+
+
+class LiveServer:
+    """The application in a thread of this process, on a socket of its own."""
+
+    def __init__(self) -> None:
+        import asyncio
+        import socket
+        import threading
+
+        import uvicorn
+
+        from orvix_web.asgi import application
+
+        self.socket = socket.socket()
+        self.socket.bind(("127.0.0.1", 0))
+        self.port = self.socket.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}"
+        config = uvicorn.Config(
+            application, lifespan="off", log_level="error", ws="websockets-sansio", ws_per_message_deflate=False,
+            ws_max_size=1 << 20,
+        )  # fmt: skip
+        self._server = uvicorn.Server(config)
+        self.loop = asyncio.new_event_loop()
+        self._thread = threading.Thread(target=self._run, daemon=True)
+        self._thread.start()
+
+    def _run(self) -> None:
+        self.loop.run_until_complete(self._server.serve(sockets=[self.socket]))
+
+    def close_canvases(self) -> None:
+        """Store and close every open canvas, as stopping the server does."""
+        import asyncio
+
+        from orvix_web.live import rooms
+
+        asyncio.run_coroutine_threadsafe(rooms.close_all(), self.loop).result(30)
+
+    def stop(self) -> None:
+        self._server.should_exit = True
+        self._thread.join(10)
+
+
+@pytest.fixture(scope="session")
+def _server(django_db_setup) -> Iterator[LiveServer]:
+    from orvix.warming import warm
+
+    warm()
+    server = LiveServer()
+    yield server
+    server.stop()
+
+
+@pytest.fixture
+def live(_server, transactional_db) -> Iterator[LiveServer]:
+    yield _server
+    _server.close_canvases()
+
+
+@pytest.fixture
+def kit(request):
+    """A tile, a grain, a brush over it and a canvas, made through the services."""
+    from types import SimpleNamespace
+
+    from orvix_web.accounts.people import local_painter
+    from orvix_web.brushes.services import create_brush
+    from orvix_web.canvases.services import create_canvas
+    from orvix_web.tiles.services import create_grain, create_tile
+
+    request.getfixturevalue("live" if "live" in request.fixturenames else "db")
+    owner = local_painter()
+    recipe = {"size": [128, 128], "source": {"name": "noise", "values": {"cells": 8}}}
+    tile = create_tile(owner, "Cloth", recipe)
+    grain = create_grain(owner, tile.latest.pk, "Cloth grain")
+    brush = create_brush(owner, "Chalk", grain.latest.pk)
+    told = {"width": 640, "height": 384, "joined": True, "ground": "#f2efe6"}
+    return SimpleNamespace(owner=owner, tile=tile, grain=grain, brush=brush, canvas=create_canvas(owner, "Page", told))

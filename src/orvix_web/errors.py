@@ -10,7 +10,15 @@ from django.shortcuts import render
 
 from orvix.errors import BadValue, OrvixError, UnknownName, UnreadableFile, UnreadablePicture
 
+
+class NotYours(OrvixError):
+    """A thing that is not there, or not this person's."""
+
+    code = "not-found"
+
+
 STATUS: dict[type[OrvixError], int] = {
+    NotYours: 404,
     BadValue: 422,
     UnknownName: 422,
     UnreadablePicture: 422,

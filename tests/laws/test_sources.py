@@ -42,7 +42,8 @@ def recipes(draw, sources):
     size = [draw(st.integers(16, 90)), draw(st.integers(16, 90))]
     stagger = draw(st.fractions(0, 1, max_denominator=9))
     told = {"size": size, "repeat": draw(st.sampled_from(REPEATS)), "stagger": str(stagger)}
-    return Recipe.parse({**told, "seed": draw(st.integers(0, 2**32 - 1)), "source": {"name": source.name, "values": values}})
+    told |= {"seed": draw(st.integers(0, 2**32 - 1)), "source": {"name": source.name, "values": values}}
+    return Recipe.parse(told)
 
 
 @settings(max_examples=60, deadline=None)

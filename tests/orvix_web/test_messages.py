@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import struct
+from contextlib import suppress
 
 import numpy as np
 import pytest
@@ -64,10 +65,8 @@ def test_bad_frames_are_refused_with_a_reason(name):
 
 @given(st.binary(max_size=200))
 def test_any_octets_are_read_or_refused(frame):
-    try:
+    with suppress(OrvixError):
         decode(frame)
-    except OrvixError:
-        pass
 
 
 def test_what_is_sent_has_its_lengths():

@@ -113,7 +113,7 @@ def test_undo_and_redo_hold_across_opening(canvas, wavy, store_at):
 
 
 def test_a_new_stroke_after_undo_drops_what_was_undone_from_the_history_only(canvas, wavy):
-    painting, journal = opened(canvas)
+    painting, _ = opened(canvas)
     stroke(painting, wavy, 1)
     stroke(painting, wavy, 2)
     painting.undo()

@@ -62,8 +62,13 @@ def spec_of(row: Canvas) -> CanvasSpec:
     return CanvasSpec(row.width, row.height, row.ppi, joined, row.ground)
 
 
+@transaction.atomic
 def load(row: Canvas) -> Opened:
-    """Read the stored blocks and replay what was done after them."""
+    """Read the stored blocks and replay what was done after them.
+
+    The row is read anew and locked meanwhile: every write of the log touches it, so blocks and log agree.
+    """
+    row = Canvas.objects.select_for_update().get(pk=row.pk)
     layer = Blocks(row.width, row.height)
     for stored in StoredBlock.objects.filter(canvas=row).iterator(chunk_size=64):
         layer.put((stored.row, stored.column), unpack(stored.pixels))

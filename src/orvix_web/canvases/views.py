@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from asgiref.sync import async_to_sync
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
@@ -19,7 +18,7 @@ from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import brushes_used
 from orvix_web.errors import or_404
 from orvix_web.forms import number_field, whole_field
-from orvix_web.live.benches import picture
+from orvix_web.live.rooms import picture
 
 PALETTE = (
     ("deep water", "#1b3f4b"), ("kelp", "#5f7a3f"), ("net", "#8fa3a0"), ("rope", "#d29b42"),
@@ -81,13 +80,9 @@ def recording(request: HttpRequest, name: str) -> HttpResponse:
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """The canvas over its ground as an 8-bit PNG with sRGB and pHYs."""
     canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
-    _, opened = async_to_sync(_picture)(request.user.pk, pk)
+    opened = picture(canvas)
     png = png_bytes(opened.view(opened.spec.box)[..., :3], canvas.ppi, level=4)
     response = HttpResponse(png, content_type="image/png")
     name = slugify(canvas.name) or "canvas"
     response["Content-Disposition"] = f'attachment; filename="{name}-v{canvas.revision}.png"'
     return response
-
-
-async def _picture(owner_id: int, pk: int):  # type: ignore[no-untyped-def]
-    return await picture(owner_id, pk)

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import reduced
-from orvix.errors import BadValue, OrvixError, UnknownName
+from orvix.errors import BadValue, UnknownName
 from orvix.grains.tone import Tone, cover, grain_plane
 from orvix.pictures.writing import flat_rgb
 from orvix.readings.report import readings
@@ -29,8 +29,8 @@ from orvix_web.brushes.loading import load_definition
 from orvix_web.brushes.trials import SheetOrder, paint_sheet
 from orvix_web.canvases.fits import canvas_fits, proven_to_close
 from orvix_web.canvases.models import Canvas as CanvasRow
-from orvix_web.canvases.storage import load
-from orvix_web.live import rooms
+from orvix_web.errors import NotYours
+from orvix_web.live.rooms import picture
 from orvix_web.tiles.models import TileVersion
 from orvix_web.tiles.rendering import Recent, tile_pixels, upload_reader
 
@@ -39,13 +39,6 @@ Answer = tuple[dict[str, Any], Rgba | None]
 MOST_SHOWN_PX = 2048 * 2048
 _threads = ThreadPoolExecutor(2, "bench")
 _rendered = Recent(3)
-_loaded = Recent(2)
-
-
-class NotYours(OrvixError):
-    """A thing that is not there, or not this person's."""
-
-    code = "not-found"
 
 
 async def ask(owner_id: int, told: dict[str, Any]) -> Answer:
@@ -151,20 +144,10 @@ def _owned_canvas(owner_id: int, canvas_id: Any) -> CanvasRow:
     return row
 
 
-async def picture(owner_id: int, canvas_id: Any) -> tuple[CanvasRow, Canvas]:
-    """A canvas of this owner as it is now: from its session where it is open, else from its rows; raises NotYours."""
-
-    row = await on_bench(lambda: _owned_canvas(owner_id, canvas_id))
-    session = rooms.opened(row.pk)
-    if session is not None:
-        return row, await session.picture()
-    return row, await on_bench(lambda: _loaded.get((row.pk, row.revision), lambda: load(row).canvas))
-
-
 async def _canvas(owner_id: int, told: dict[str, Any]) -> Answer:
-    row, canvas = await picture(owner_id, told.get("canvas"))
-
     def work() -> Answer:
+        row = _owned_canvas(owner_id, told.get("canvas"))
+        canvas = picture(row)
         level = _level_of(told, row.width, row.height)
         spec = canvas.spec
         repeat = spec.joined
@@ -177,8 +160,11 @@ async def _canvas(owner_id: int, told: dict[str, Any]) -> Answer:
 
 
 async def _canvas_readings(owner_id: int, told: dict[str, Any]) -> Answer:
-    row, canvas = await picture(owner_id, told.get("canvas"))
-    return await on_bench(lambda: (read_canvas(row, canvas), None))
+    def work() -> Answer:
+        row = _owned_canvas(owner_id, told.get("canvas"))
+        return read_canvas(row, picture(row)), None
+
+    return await on_bench(work)
 
 
 def read_canvas(row: CanvasRow, canvas: Canvas) -> dict[str, Any]:

@@ -3,10 +3,16 @@
 from __future__ import annotations
 
 import asyncio
+from contextlib import suppress
 
+from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.storage import load
 from orvix_web.live.session import CanvasSession
+from orvix_web.tiles.rendering import Recent
 
 _open: dict[int, CanvasSession] = {}
+_loaded = Recent(2)
 _closing: dict[int, asyncio.Task[None]] = {}
 
 
@@ -20,9 +26,17 @@ async def room(canvas_id: int, owner_id: int) -> CanvasSession:
     return session
 
 
-def opened(canvas_id: int) -> CanvasSession | None:
-    """The session of a canvas if it is open."""
-    return _open.get(canvas_id)
+def picture(row: Canvas) -> CoreCanvas:
+    """A canvas as it is now: from its session where it is open, else from its rows.
+
+    For threads, never for the event loop. The caller has checked whose it is.
+    """
+    session = _open.get(row.pk)
+    if session is not None:
+        with suppress(RuntimeError):  # its threads ended in between: everything is in the rows
+            return asyncio.run_coroutine_threadsafe(session.picture(), session.loop).result(60)
+        row.refresh_from_db()
+    return _loaded.get((row.pk, row.revision, row.stored_through), lambda: load(row).canvas)
 
 
 def _close_soon(session: CanvasSession) -> None:

@@ -37,6 +37,9 @@ MOST_IN_FLIGHT = 2
 MOST_VIEW_PX = 12_000_000
 
 Send = Callable[[bytes], Awaitable[None]]
+Queued = tuple["Viewer | None", "Message | str | None"]
+STOP: Queued = (None, "stop")
+REST: Queued = (None, "rest")
 _updates = count(1)
 
 
@@ -94,8 +97,8 @@ class CanvasSession:
         self._journal = Journal(canvas_id, owner_id)
         self._paint = ThreadPoolExecutor(1, f"paint-{canvas_id}")
         self._write = ThreadPoolExecutor(1, f"journal-{canvas_id}")
-        self._loop = asyncio.get_running_loop()
-        self._queue: asyncio.Queue[tuple[Viewer | None, Message | None]] = asyncio.Queue()
+        self.loop = asyncio.get_running_loop()
+        self._queue: asyncio.Queue[Queued] = asyncio.Queue()
         self._painter_token: str | None = None
         self._leaving: asyncio.TimerHandle | None = None
         self._broken = False
@@ -116,7 +119,7 @@ class CanvasSession:
         """Take a window away. Its open stroke waits ten seconds for it to come back."""
         self.viewers.discard(viewer)
         if self._painter_token == viewer.token and self._leaving is None:
-            self._leaving = self._loop.call_later(RESUME_SECONDS, lambda: self._queue.put_nowait((None, None)))
+            self._leaving = self.loop.call_later(RESUME_SECONDS, lambda: self._queue.put_nowait((None, None)))
         elif not self.viewers:
             self._queue.put_nowait((None, None))
 
@@ -136,17 +139,17 @@ class CanvasSession:
             assert self.painting is not None
             return Canvas(self.painting.canvas.spec, self.painting.canvas.layer.copy())
 
-        return await self._loop.run_in_executor(self._paint, copy)
+        return await self.loop.run_in_executor(self._paint, copy)
 
     async def close(self) -> None:
         """Store everything and end the threads."""
-        self._task.cancel()
+        self._queue.put_nowait(STOP)
         await asyncio.gather(self._task, return_exceptions=True)
         if self.painting is not None and not self._broken:
-            await self._loop.run_in_executor(self._paint, self.painting.end_as_it_is)
+            await self.loop.run_in_executor(self._paint, self.painting.end_as_it_is)
             await self._store()
         for executor in (self._paint, self._write):
-            await self._loop.run_in_executor(executor, connection.close)
+            await self.loop.run_in_executor(executor, lambda: connection.close())  # the thread's own
             executor.shutdown(wait=False)
 
     async def _open(self) -> None:
@@ -161,20 +164,23 @@ class CanvasSession:
             )
             return painting
 
-        self.painting = await self._loop.run_in_executor(self._paint, open_it)
+        self.painting = await self.loop.run_in_executor(self._paint, open_it)
 
     async def _drain(self) -> None:
         await asyncio.shield(self._opening)
-        while not self._broken:
-            try:
-                first = await asyncio.wait_for(self._queue.get(), IDLE_SECONDS)
-            except TimeoutError:
-                await self._rest()
-                continue
-            queued = [first]
+        while True:
+            resting = self.loop.call_later(IDLE_SECONDS, self._queue.put_nowait, REST)
+            queued = [await self._queue.get()]
+            resting.cancel()
             while not self._queue.empty():
                 queued.append(self._queue.get_nowait())
-            news, frames = await self._loop.run_in_executor(self._paint, self._work, queued)
+            if STOP in queued or self._broken:
+                return
+            work = [one for one in queued if one is not REST]
+            if not work:
+                await self._rest()
+                continue
+            news, frames = await self.loop.run_in_executor(self._paint, self._work, work)
             for viewer, frame in [*news, *frames]:
                 await self._send(viewer, frame)
 
@@ -194,7 +200,7 @@ class CanvasSession:
                 return None
             return unstored, thumbnail(self.painting.small)
 
-        prepared = await self._loop.run_in_executor(self._paint, prepare)
+        prepared = await self.loop.run_in_executor(self._paint, prepare)
         if prepared is not None:
             (blocks, through, befores), small = prepared
 
@@ -203,12 +209,12 @@ class CanvasSession:
                 self._journal.store(blocks, through, befores)
 
             try:
-                await self._loop.run_in_executor(self._write, write)
+                await self.loop.run_in_executor(self._write, write)
             except Exception:
                 logger.exception("canvas %s: blocks could not be stored", self.canvas_id)
                 await self._break()
 
-    def _work(self, queued: list[tuple[Viewer | None, Message | None]]) -> tuple[list[Any], list[Any]]:
+    def _work(self, queued: list[Queued]) -> tuple[list[Any], list[Any]]:
         """On the paint thread: do what was asked, then cut rectangles for the windows that are ready."""
         news: list[tuple[Viewer, bytes]] = []
         for viewer, message in queued:
@@ -226,7 +232,7 @@ class CanvasSession:
         canvas = self.painting.canvas
         return news, [(viewer, viewer.take_frame(canvas)) for viewer in list(self.viewers) if viewer.ready]
 
-    def _do(self, viewer: Viewer | None, message: Message | None, news: list[tuple[Viewer, bytes]]) -> None:
+    def _do(self, viewer: Viewer | None, message: Message | str | None, news: list[tuple[Viewer, bytes]]) -> None:
         painting = self.painting
         assert painting is not None
         boxes: list[Box] = []
@@ -238,7 +244,7 @@ class CanvasSession:
             viewer.look(message, painting.canvas)
         elif isinstance(message, Begin):
             if self._leaving is not None:
-                self._loop.call_soon_threadsafe(self._leaving.cancel)
+                self.loop.call_soon_threadsafe(self._leaving.cancel)
                 self._leaving = None
                 boxes = painting.end_as_it_is()[1]
             painting.begin(message)
@@ -255,7 +261,7 @@ class CanvasSession:
                 news.append((viewer, messages.told("nothing", stroke=message.stroke)))
         elif isinstance(message, Ask):
             raise messages.BadMessage("message of kind 9: benches ask, canvases do not")
-        else:
+        elif isinstance(message, Plain):
             boxes = self._do_plain(viewer, message)
         for each in list(self.viewers):
             each.add(boxes)
@@ -297,7 +303,7 @@ class CanvasSession:
             error = future.exception()
             if error is not None:
                 logger.error("canvas %s: operation %s was not stored", self.canvas_id, number, exc_info=error)
-            self._loop.call_soon_threadsafe(self._written, kind, number, error is None)
+            self.loop.call_soon_threadsafe(self._written, kind, number, error is None)
 
         self._write.submit(work).add_done_callback(done)
 
@@ -310,7 +316,7 @@ class CanvasSession:
             self._soon(self._send(viewer, frame))
 
     def _soon(self, work: Coroutine[Any, Any, None]) -> None:
-        task = self._loop.create_task(work)
+        task = self.loop.create_task(work)
         self._errands.add(task)
         task.add_done_callback(self._errands.discard)
 

@@ -94,6 +94,7 @@ def test_bad_strokes_are_refused_by_name_and_rule(strokes, message):
 
 def test_what_is_left_out_takes_its_default():
     brush = load_brush(STARTERS.get("harbour-liner").data, no_file)
-    first, second = load_strokes({"strokes": [{"samples": [[0, 1, 2]]}, {"samples": [[0, 1, 2, 0.5]]}]}, brush, "#112233")
+    strokes = [{"samples": [[0, 1, 2]]}, {"samples": [[0, 1, 2, 0.5]]}]
+    first, second = load_strokes({"strokes": strokes}, brush, "#112233")
     assert (first.seed, second.seed, first.colour) == (0, 1, "#112233")
     assert first.samples.tolist() == [[0, 1, 2, 1, 0, 0, 0]]

@@ -67,5 +67,5 @@ def test_shown_smaller_it_does_not_alias():
 
 
 def test_a_scale_out_of_range_is_refused_by_name():
-    with pytest.raises(BadValue, match="grain scale=1/1000: must be 0.01 to 100"):
+    with pytest.raises(BadValue, match=r"grain scale=1/1000: must be 0\.01 to 100"):
         GrainField(GRAIN, Repeat(), Placing(Fraction(1, 1000), Fraction(1)))

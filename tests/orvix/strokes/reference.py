@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import pairwise
 from math import atan2, ceil, cos, floor, hypot, sin, sqrt
 
 import numpy as np
@@ -64,7 +65,7 @@ def stamps(brush, samples, seed):
     origin = np.array([0, floor(samples[0][1]), floor(samples[0][2]), 0, 0, 0, 0])
     points = curve([np.array(sample) - origin for sample in samples])
     left = None
-    for pen, end in zip(points, points[1:], strict=False):
+    for pen, end in pairwise(points):
         length = hypot(end[1] - pen[1], end[2] - pen[2])
         if length == 0:
             continue

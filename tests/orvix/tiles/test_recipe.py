@@ -47,7 +47,7 @@ def test_a_picture_is_taken_as_it_is_at_its_own_size_and_resampled_at_others():
 
 def test_without_a_reader_a_picture_is_refused():
     recipe = Recipe.parse({"source": {"name": "picture", "values": {"file": "a.png"}}})
-    with pytest.raises(UnreadablePicture, match="a.png"):
+    with pytest.raises(UnreadablePicture, match=r"a\.png"):
         recipe.render()
 
 

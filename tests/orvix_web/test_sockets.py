@@ -1,0 +1,320 @@
+"""The sockets, over a real connection: painting, who may, resuming, two windows, and what bad messages do."""
+
+from __future__ import annotations
+
+import json
+import struct
+from contextlib import contextmanager
+
+import numpy as np
+import pytest
+from websockets.exceptions import ConnectionClosed, InvalidStatus
+from websockets.sync.client import connect
+
+from orvix_web.canvases.models import Operation
+from orvix_web.canvases.services import create_canvas
+from orvix_web.canvases.storage import load
+from orvix_web.live import messages, session
+from tests.orvix_web.test_messages import begin_frame, end_frame, samples_frame
+
+pytestmark = pytest.mark.django_db(transaction=True)
+LIMIT_S = 20
+
+
+class Page:
+    """A page's end of a canvas socket."""
+
+    def __init__(self, socket) -> None:
+        self.socket = socket
+        self.picture: np.ndarray | None = None
+        self.updates = 0
+
+    def next(self):
+        frame = self.socket.recv(LIMIT_S)
+        if frame[0] == messages.PIXELS:
+            self._put(frame)
+            return {"kind": "pixels"}
+        return json.loads(frame[1:])
+
+    def until(self, kind: str, **facts) -> dict:
+        for _ in range(3000):
+            told = self.next()
+            if told["kind"] == kind and facts.items() <= told.items():
+                return told
+        raise AssertionError(f"no {kind} came")
+
+    def look(self, width: int, height: int, level: int = 0) -> None:
+        self.picture = np.zeros((height >> level, width >> level, 4), np.uint8)
+        self.socket.send(bytes([messages.VIEW]) + struct.pack("<Biiii", level, 0, 0, width, height))
+        self.until("pixels")
+
+    def paint(self, kit, samples, *, stroke=1, batch=9, end=True, **told) -> None:
+        begin = {"brush": kit.brush.latest.pk, "colour": "#1b3f4b", "seed": 3, "pointer": "pen", **told}
+        self.socket.send(begin_frame(stroke, begin))
+        for first in range(0, len(samples), batch):
+            self.socket.send(samples_frame(stroke, first, samples[first : first + batch]))
+        if end:
+            self.socket.send(end_frame(stroke, len(samples)))
+
+    def _put(self, frame: bytes) -> None:
+        _, update, _, _, count, _ = struct.unpack("<BIBBHd", frame[:17])
+        at = 17
+        for _ in range(count):
+            left, top, width, height = struct.unpack("<iiII", frame[at : at + 16])
+            at += 16
+            rect = np.frombuffer(frame, np.uint8, width * height * 4, at).reshape(height, width, 4)
+            at += width * height * 4
+            if self.picture is not None:
+                self.picture[top : top + height, left : left + width] = rect
+        self.updates += 1
+        self.socket.send(bytes([messages.ACK]) + struct.pack("<I", update))
+
+
+@contextmanager
+def page(live, address: str, origin: str | None = "own"):
+    origin = live.url if origin == "own" else origin
+    with connect(f"ws://127.0.0.1:{live.port}{address}", origin=origin, max_size=None, compression=None) as socket:
+        yield Page(socket)
+
+
+def room(live, kit, token: str = "a"):
+    return page(live, f"/live/canvas/{kit.canvas.pk}/{token}/")
+
+
+def settled(page_: Page) -> None:
+    """Take what is still on its way."""
+    while True:
+        try:
+            frame = page_.socket.recv(0.6)
+        except TimeoutError:
+            return
+        if frame[0] == messages.PIXELS:
+            page_._put(frame)
+
+
+def test_a_stroke_is_acknowledged_after_its_row_and_the_page_holds_the_same_pixels(live, kit, wavy):
+    with room(live, kit) as one:
+        one.until("state")
+        one.look(640, 384)
+        one.paint(kit, wavy)
+        assert one.until("committed", what="stroke")["number"] == 1
+        assert Operation.objects.filter(canvas=kit.canvas, number=1, state="done").exists()
+        settled(one)
+        kept = load(kit.canvas).canvas
+        assert np.array_equal(one.picture, kept.view(kept.spec.box))
+        assert one.picture[..., 0].std() > 5
+
+
+@pytest.mark.parametrize("level", [1, 3])
+def test_a_page_that_looks_from_afar_gets_the_level_it_shows(live, kit, wavy, level):
+    with room(live, kit) as one:
+        one.look(640, 384, level)
+        one.paint(kit, wavy)
+        one.until("committed")
+        settled(one)
+        kept = load(kit.canvas).canvas
+        assert np.array_equal(one.picture, kept.view(kept.spec.box, level))
+
+
+def test_two_windows_see_each_others_strokes_and_undo(live, kit, wavy):
+    with room(live, kit, "a") as one, room(live, kit, "b") as two:
+        for each in (one, two):
+            each.look(640, 384)
+        one.paint(kit, wavy)
+        two.until("committed")
+        settled(one)
+        settled(two)
+        assert np.array_equal(one.picture, two.picture)
+        two.socket.send(bytes([messages.UNDO]))
+        one.until("committed", what="undo")
+        settled(one)
+        settled(two)
+        assert one.picture[..., :3].reshape(-1, 3).std(axis=0).max() == 0
+        two.socket.send(bytes([messages.REDO]))
+        assert one.until("committed", what="redo")["number"] == 1
+
+
+def test_a_lost_connection_goes_on_in_the_middle_of_the_stroke(live, kit, wavy):
+    with room(live, kit, "same") as one:
+        one.until("state")
+        one.paint(kit, wavy[:30], end=False)
+        one.until("state", going={"stroke": 1, "received": 0})
+    with room(live, kit, "same") as again:
+        going = again.until("state")["going"]
+        assert going["stroke"] == 1
+        again.socket.send(samples_frame(1, going["received"], wavy[going["received"] :]))
+        again.socket.send(end_frame(1, len(wavy)))
+        again.until("committed")
+    with room(live, kit, "whole") as fresh:
+        fresh.paint(kit, wavy, stroke=2)
+        fresh.until("committed", number=2)
+    first, second = Operation.objects.filter(canvas=kit.canvas)
+    assert bytes(first.samples) == bytes(second.samples)
+
+
+def test_otherwise_it_is_committed_as_far_as_it_came(live, kit, wavy, monkeypatch):
+    monkeypatch.setattr(session, "RESUME_SECONDS", 0.3)
+    with room(live, kit, "gone") as one:
+        one.until("state")
+        one.paint(kit, wavy[:30], end=False)
+        one.until("state", going={"stroke": 1, "received": 0})
+    with room(live, kit, "later") as other:
+        other.until("committed", what="stroke")
+    assert Operation.objects.filter(canvas=kit.canvas, state="done").count() == 1
+
+
+def test_a_stroke_in_another_window_ends_one_that_was_left(live, kit, wavy):
+    with room(live, kit, "gone") as one:
+        one.until("state")
+        one.paint(kit, wavy[:30], end=False)
+        one.until("state", going={"stroke": 1, "received": 0})
+    with room(live, kit, "next") as two:
+        two.until("state")
+        two.paint(kit, wavy, stroke=5)
+        two.until("committed", number=2)
+
+
+def test_closing_stores_and_opening_finds_everything(live, kit, wavy):
+    with room(live, kit) as one:
+        one.look(640, 384)
+        for n in range(1, 4):
+            one.paint(kit, wavy + np.array([0, 20 * n, 9 * n, 0, 0, 0, 0]), stroke=n)
+            one.until("committed", number=n)
+        settled(one)
+        before = one.picture.copy()
+    live.close_canvases()
+    kit.canvas.refresh_from_db()
+    assert kit.canvas.stored_through == 3
+    with room(live, kit, "b") as again:
+        again.look(640, 384)
+        assert np.array_equal(again.picture, before)
+        assert again.picture.std() > 5
+
+
+BAD = [
+    (begin_frame(1, {"brush": 10**9}), "could not|there is no|failed"),
+    (begin_frame(1, {"brush": 1, "mode": "smear"}), "mode='smear'"),
+    (samples_frame(7, 0, np.ones((2, 7))), "out of order"),
+    (end_frame(7, 3), "out of order"),
+    (bytes([messages.DROP]) + struct.pack("<I", 7), "out of order"),
+    (bytes([messages.VIEW]) + struct.pack("<Biiii", 99, 0, 0, 9, 9), "level=99"),
+    (bytes([messages.VIEW]) + struct.pack("<Biiii", 0, 9000, 0, 9001, 9), "view="),
+    (bytes([messages.ASK]) + b"{}", "canvases do not"),
+    (b"\x77", "known are 1 to 9"),
+    (b"", "must be one binary frame"),
+    ("text", "must be one binary frame"),
+]
+
+
+def test_bad_messages_are_refused_by_rule_and_the_connection_goes_on(live, kit, wavy):
+    import re
+
+    with room(live, kit) as one:
+        one.look(640, 384)
+        for frame, message in BAD:
+            one.socket.send(frame)
+            told = one.until("refused")
+            assert re.search(message, told["message"]), (frame[:20], told)
+        assert Operation.objects.count() == 0
+        one.paint(kit, wavy)
+        one.until("committed")
+
+
+def test_a_message_over_a_mebibyte_closes_the_connection_and_loses_nothing(live, kit, wavy):
+    with room(live, kit) as one:
+        one.until("state")
+        one.paint(kit, wavy)
+        one.until("committed")
+        one.socket.send(b"\x03" + b"\0" * (1 << 20))
+        with pytest.raises(ConnectionClosed):
+            one.until("never")
+    assert Operation.objects.filter(canvas=kit.canvas, state="done").count() == 1
+
+
+def test_a_canvas_that_is_not_there_or_not_ones_own_is_refused(live, kit, stranger):
+    theirs = create_canvas(stranger, "Theirs", {"width": 64, "height": 64})
+    for number in (theirs.pk, 10**9):
+        with page(live, f"/live/canvas/{number}/a/") as one:
+            told = one.until("refused")
+            assert told["code"] == "not-found"
+            with pytest.raises(ConnectionClosed) as closed:
+                one.until("state")
+            assert closed.value.rcvd.code == 4404
+
+
+@pytest.mark.parametrize("origin", ["http://evil.example", "http://127.0.0.1:1", "null", None])
+@pytest.mark.parametrize("path", ["bench/", "notices/", "canvas/1/a/"])
+def test_another_sites_page_gets_no_socket(live, origin, path):
+    with pytest.raises(InvalidStatus) as refused, page(live, f"/live/{path}", origin):
+        pass
+    assert refused.value.response.status_code == 403
+
+
+class Bench(Page):
+    def ask(self, number: int, **told) -> tuple[dict, bytes]:
+        question = {"id": number, "channel": told["what"], **told}
+        self.socket.send(bytes([messages.ASK]) + json.dumps(question).encode())
+        while True:
+            frame = self.socket.recv(LIMIT_S)
+            kind, got, size = struct.unpack("<BII", frame[:9])
+            if kind == messages.ANSWER and got == number:
+                return json.loads(frame[9 : 9 + size]), frame[9 + size :]
+
+
+def test_benches_answer_with_facts_and_pixels(live, kit):
+    from orvix_web.brushes.loading import load_version
+    from orvix_web.brushes.trials import SheetOrder, paint_sheet
+    from orvix_web.tiles.rendering import tile_pixels
+
+    with page(live, "/live/bench/") as one:
+        bench = Bench(one.socket)
+        facts, pixels = bench.ask(1, what="tile", recipe=kit.tile.latest.recipe, level=0)
+        assert (facts["width"], facts["height"]) == (128, 128)
+        grey = np.frombuffer(pixels, np.uint8).reshape(128, 128, 4)
+        assert np.abs(grey[..., 0] - tile_pixels(kit.tile.latest)[..., 0] / 257).max() <= 0.51
+        facts, _ = bench.ask(2, what="tile-readings", recipe=kit.tile.latest.recipe)
+        assert facts["seam"]["by_construction"]
+        facts, pixels = bench.ask(3, what="sheet", definition=kit.brush.latest.definition, factor=2)
+        want = paint_sheet(load_version(kit.owner.pk, kit.brush.latest.pk), SheetOrder(factor=2))
+        assert pixels == want.tobytes()
+        facts, _ = bench.ask(4, what="grain", tile_version=kit.tile.latest.pk, tone={"contrast": 0.5})
+        assert 0.2 < facts["cover"] < 0.8
+        facts, pixels = bench.ask(5, what="canvas", canvas=kit.canvas.pk, level=1)
+        assert (facts["width"], facts["height"]) == (320, 192)
+        facts, _ = bench.ask(6, what="canvas-readings", canvas=kit.canvas.pk)
+        assert facts["seam"]["by_construction"]
+        facts, _ = bench.ask(7, what="canvas-fits", canvas=kit.canvas.pk, brush=kit.brush.latest.pk)
+        assert facts["fits"][0]["closes"]
+
+
+def test_benches_refuse_what_is_bad_or_not_ones_own(live, kit, stranger):
+    from orvix_web.tiles.services import create_tile
+
+    theirs = create_tile(stranger, "Theirs")
+    bad = [
+        ({"what": "nose"}, "known are"),
+        ({"what": "tile", "recipe": {"source": {"name": "noise"}, "size": [1, 1]}}, "size=1"),
+        ({"what": "tile", "recipe": kit.tile.latest.recipe, "level": -1}, "level=-1"),
+        ({"what": "grain", "tile_version": theirs.latest.pk}, "no such tile of yours"),
+        ({"what": "sheet", "definition": {"coats": []}}, "coats"),
+        ({"what": "sheet", "definition": kit.brush.latest.definition, "factor": 3}, "factor=3"),
+        ({"what": "canvas", "canvas": 10**9}, "no such canvas of yours"),
+        ({"what": "canvas-fits", "canvas": "x"}, "no such canvas of yours"),
+    ]
+    with page(live, "/live/bench/") as one:
+        bench = Bench(one.socket)
+        for number, (told, message) in enumerate(bad):
+            facts, pixels = bench.ask(number, **told)
+            assert message in facts["refused"]["message"]
+            assert pixels == b""
+        one.socket.send(bytes([messages.UNDO]))
+        assert "questions (kind 9) only" in one.until("refused")["message"]
+
+
+def test_a_change_is_told_to_open_pages_within_a_second(live, kit):
+    from orvix_web.tiles.services import keep_tile
+
+    with page(live, "/live/notices/") as one:
+        one.socket.ping().wait(LIMIT_S)
+        keep_tile(kit.owner, kit.tile.pk, {**kit.tile.latest.recipe, "seed": 8})
+        assert json.loads(one.socket.recv(1.0)[1:]) == {"kind": "changed"}

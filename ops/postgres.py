@@ -20,6 +20,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
+VAR = Path(os.environ.get("ORVIX_VAR", ROOT / "var")).resolve()
 OWNER = "orvix"
 FIRST_PORT, PORTS = 54320, 400
 FAST = {"fsync": "off", "synchronous_commit": "off", "full_page_writes": "off"}
@@ -84,10 +85,10 @@ def create_database(cluster: Cluster, name: str) -> None:
 
 def data_folder(name: str) -> Path:
     """var/NAME in the clone, or where the postgres user cannot reach that, a folder of this clone's in /var/lib."""
-    inside = ROOT / "var" / name
-    if os.geteuid() != 0 or _reachable(ROOT):
+    inside = VAR / name
+    if os.geteuid() != 0 or _reachable(VAR.parent):
         return inside
-    mark = hashlib.sha256(str(ROOT).encode()).hexdigest()[:10]
+    mark = hashlib.sha256(str(VAR).encode()).hexdigest()[:10]
     return Path("/var/lib/orvix") / f"{ROOT.name}-{mark}" / name
 
 

@@ -22,7 +22,7 @@ from pathlib import Path
 import postgres
 
 ROOT = Path(__file__).resolve().parent.parent
-VAR = ROOT / "var"
+VAR = postgres.VAR
 MARK = VAR / "address"
 FIRST_PORT = 8700
 

@@ -1,0 +1,73 @@
+"""Chromium, a page at 1280 x 800, and a pen."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    path = shutil.which("chromium")
+    assert path, "Debian's chromium is needed: ./test installs it"
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=path, args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def new_page(chromium, live):
+    """Pages that fail the test when anything goes wrong in them."""
+    opened, wrong = [], []
+
+    def make() -> Page:
+        context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=live.url)
+        page = context.new_page()
+        page.set_default_timeout(10_000)
+        page.on("pageerror", lambda error: wrong.append(str(error)))
+        page.on("console", lambda message: wrong.append(message.text) if message.type == "error" else None)
+        opened.append(context)
+        return page
+
+    make.wrong = wrong
+    yield make
+    for context in opened:
+        context.close()
+    assert wrong == []
+
+
+@pytest.fixture
+def page(new_page) -> Page:
+    return new_page()
+
+
+class Pen:
+    """A pen over the real input path of the browser."""
+
+    def __init__(self, page: Page) -> None:
+        self._session = page.context.new_cdp_session(page)
+
+    def _send(self, kind: str, x: float, y: float, press: float) -> None:
+        told = {"type": kind, "x": x, "y": y, "button": "left", "buttons": 0 if kind == "mouseReleased" else 1}
+        told |= {"pointerType": "pen", "force": press, "tiltX": 20, "tiltY": -10, "twist": 30, "clickCount": 1}
+        self._session.send("Input.dispatchMouseEvent", told)
+
+    def stroke(self, points, *, lift: bool = True) -> None:
+        for n, (x, y, press) in enumerate(points):
+            self._send("mousePressed" if n == 0 else "mouseMoved", x, y, press)
+        if lift:
+            self._send("mouseReleased", *points[-1][:2], 0)
+
+
+@pytest.fixture
+def pen():
+    return Pen

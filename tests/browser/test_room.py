@@ -1,0 +1,186 @@
+"""The canvas room with a pen and a mouse: painting, erasing, undo, lost connections, closed tabs."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from orvix_web.canvases.models import Operation
+from orvix_web.canvases.services import create_canvas
+from orvix_web.canvases.storage import load, load_stroke
+from tests.browser.walk import canvas_pixels, open_room, quiet, wait_count, wave
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def address(kit) -> str:
+    return f"/canvases/{kit.canvas.pk}/"
+
+
+def test_a_pens_pressure_tilt_and_twist_arrive_and_are_kept(page, live, kit, pen):
+    box = open_room(page, address(kit))
+    points = wave(box)
+    pen(page).stroke(points)
+    wait_count(page, "#picture", "committed", 1)
+    samples = load_stroke(kit.canvas, 1).samples
+    assert len(samples) >= len(points)
+    assert abs(samples[:, 3].max() - max(press for _, _, press in points)) < 0.02
+    assert set(samples[:, 4]) == {20.0}
+    assert set(samples[:, 5]) == {-10.0}
+    assert set(samples[:, 6]) == {30.0}
+    assert (np.diff(samples[:, 0]) >= 0).all()
+
+
+def test_paint_erase_undo_redo_by_key_and_press(page, live, kit, pen):
+    box = open_room(page, address(kit))
+    bare = canvas_pixels(page, "#picture canvas")
+    hand = pen(page)
+    hand.stroke(wave(box))
+    wait_count(page, "#picture", "committed", 1)
+    quiet(page, "#picture", "updates")
+    painted = canvas_pixels(page, "#picture canvas")
+    assert not np.array_equal(bare, painted)
+    page.keyboard.press("e")
+    page.keyboard.press("]")
+    hand.stroke(wave(box))
+    wait_count(page, "#picture", "committed", 2)
+    assert Operation.objects.get(number=2).data["mode"] == "erase"
+    page.keyboard.press("z")
+    wait_count(page, "#picture", "committed", 3)
+    quiet(page, "#picture", "updates")
+    page.mouse.move(5, 5)
+    assert np.array_equal(canvas_pixels(page, "#picture canvas"), painted)
+    page.get_by_role("button", name="Undo").click()
+    wait_count(page, "#picture", "committed", 4)
+    quiet(page, "#picture", "updates")
+    assert np.array_equal(canvas_pixels(page, "#picture canvas"), bare)
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    page.keyboard.press("y")
+    wait_count(page, "#picture", "committed", 5)
+    quiet(page, "#picture", "updates")
+    assert np.array_equal(canvas_pixels(page, "#picture canvas"), painted)
+
+
+def test_a_mouse_paints_with_pressure_from_speed_or_fixed(page, live, kit):
+    box = open_room(page, address(kit))
+    page.locator("#mouse-kind").select_option("fixed")
+    page.locator("#mouse-fixed").fill("0.35")
+    for n in range(2):
+        points = wave(box, height=0.4 + 0.2 * n)
+        page.mouse.move(*points[0][:2])
+        page.mouse.down()
+        for x, y, _ in points[1:]:
+            page.mouse.move(x, y)
+        page.mouse.up()
+        wait_count(page, "#picture", "committed", n + 1)
+        page.locator("#mouse-kind").select_option("speed")
+    fixed, speed = (load_stroke(kit.canvas, n).samples[:, 3] for n in (1, 2))
+    assert np.allclose(fixed, 0.35)
+    assert speed.std() > 0
+
+
+def test_zoom_and_pan_touch_no_pixel_and_every_level_shows_the_same_picture(page, live, kit, pen):
+    box = open_room(page, address(kit))
+    pen(page).stroke(wave(box))
+    wait_count(page, "#picture", "committed", 1)
+    page.get_by_role("button", name="out", exact=True).click()
+    page.get_by_role("button", name="out", exact=True).click()
+    for _ in range(3):
+        page.mouse.wheel(0, 120)
+    page.keyboard.press("1")
+    quiet(page, "#picture", "updates")
+    kept = load(kit.canvas).canvas.view((0, 0, 640, 384))[..., :3]
+    region = page.evaluate("() => window.orvixRoom.picture.region.box")
+    assert region == [0, 0, 640, 384]
+    page.evaluate(
+        "() => { const { bitmap } = window.orvixRoom.picture.region; bitmap.id = 'bitmap'; document.body.append(bitmap); }"
+    )
+    assert np.array_equal(canvas_pixels(page, "#bitmap"), kept)
+    assert Operation.objects.count() == 1
+
+
+def test_closing_the_tab_in_the_middle_keeps_every_finished_stroke(new_page, live, kit, pen):
+    page = new_page()
+    box = open_room(page, address(kit))
+    hand = pen(page)
+    for n in range(3):
+        hand.stroke(wave(box, height=0.3 + 0.15 * n))
+        wait_count(page, "#picture", "committed", n + 1)
+    hand.stroke(wave(box)[:12], lift=False)
+    page.close()
+    again = new_page()
+    open_room(again, address(kit))
+    quiet(again, "#picture", "updates")
+    expect(again.locator("#kept")).to_contain_text("all 3 strokes kept")
+    hand = pen(again)
+    hand.stroke(wave(box, height=0.8))
+    wait_count(again, "#picture", "committed", 2)
+    expect(again.locator("#kept")).to_contain_text("all 5 strokes kept")
+
+
+def test_a_lost_connection_is_taken_up_again_in_mid_stroke(page, live, kit, pen):
+    box = open_room(page, address(kit))
+    points = wave(box, steps=60)
+    hand = pen(page)
+    hand.stroke(points[:25], lift=False)
+    page.evaluate("() => window.orvixRoom.socket.close()")
+    for point in points[25:]:
+        hand._send("mouseMoved", *point)
+    hand._send("mouseReleased", *points[-1][:2], 0)
+    wait_count(page, "#picture", "committed", 1)
+    samples = load_stroke(kit.canvas, 1).samples
+    right = page.evaluate("(x) => window.orvixRoom.picture.toCanvas(x, 0)[0]", points[-1][0] - box["x"])
+    assert abs(samples[-1, 1] - right) < 0.01
+    assert len(samples) >= 60
+
+
+def test_the_recorded_pen_replays_through_the_same_path(page, live, kit):
+    open_room(page, address(kit))
+    page.locator("#recording").select_option("pressure swell")
+    page.get_by_role("button", name="Replay here").click()
+    wait_count(page, "#picture", "committed", 1)
+    samples = load_stroke(kit.canvas, 1).samples
+    from orvix.devices.stylus import TRIALS, record
+
+    recorded = record(TRIALS["pressure swell"], 5)
+    assert len(samples) == len(recorded)
+    assert np.allclose(samples[:, 3], recorded[:, 3], atol=1e-6)
+    assert np.allclose(samples[:, 0], recorded[:, 0] - recorded[0, 0], atol=0.5)
+
+
+def test_a_pen_held_still_sends_samples_that_are_part_of_the_stroke(page, live, kit, pen):
+    box = open_room(page, address(kit))
+    hand = pen(page)
+    points = wave(box)
+    hand.stroke(points[:10], lift=False)
+    page.wait_for_function("() => window.orvixRoom.stroke.samples.length > 24")
+    hand._send("mouseReleased", *points[9][:2], 0)
+    wait_count(page, "#picture", "committed", 1)
+    samples = load_stroke(kit.canvas, 1).samples
+    still = (np.diff(samples[:, 1:3], axis=0) == 0).all(axis=1).sum()
+    assert still >= 10
+
+
+def test_two_windows_on_one_canvas_see_the_same(new_page, live, kit, pen):
+    one, two = new_page(), new_page()
+    box = open_room(one, address(kit))
+    open_room(two, address(kit))
+    pen(one).stroke(wave(box))
+    wait_count(two, "#picture", "committed", 1)
+    for each in (one, two):
+        quiet(each, "#picture", "updates")
+    assert np.array_equal(canvas_pixels(one, "#picture canvas"), canvas_pixels(two, "#picture canvas"))
+
+
+def test_painting_one_canvas_does_not_block_pages_or_another(new_page, live, kit, pen):
+    other = create_canvas(kit.owner, "Other", {"width": 400, "height": 300})
+    one, two = new_page(), new_page()
+    box = open_room(one, address(kit))
+    open_room(two, f"/canvases/{other.pk}/")
+    pen(one).stroke(wave(box)[:15], lift=False)
+    pen(two).stroke(wave(box))
+    wait_count(two, "#picture", "committed", 1)
+    assert two.request.get("/tiles/").ok
+    pen(one)._send("mouseReleased", *wave(box)[14][:2], 0)
+    wait_count(one, "#picture", "committed", 1)

@@ -1,0 +1,194 @@
+"""The whole chain as a new painter walks it: tile, grain, brush, canvas, proof, export."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from io import BytesIO
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+
+from orvix_web.canvases.models import Canvas, Operation
+from orvix_web.tiles.models import Tile
+from tests.browser.walk import canvas_pixels, open_room, png, quiet, set_value, wait_count, wave
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def drag(page, name: str, share: float) -> None:
+    """Drag a slider's handle to a share of its track, in steps, as a hand does."""
+    box = page.locator(f'.value[data-value="{name}"] input[type=range]').bounding_box()
+    y = box["y"] + box["height"] / 2
+    page.mouse.move(box["x"] + box["width"] * 0.3, y)
+    page.mouse.down()
+    for step in range(1, 8):
+        page.mouse.move(box["x"] + box["width"] * (0.3 + (share - 0.3) * step / 7), y)
+    page.mouse.up()
+
+
+def test_the_seven_steps(page, live, pen, tmp_path):
+    # A new tile from a generated source, seen as cloth, drawn again while a value is dragged.
+    page.goto("/")
+    page.get_by_role("textbox", name="Name").fill("Fog")
+    page.get_by_role("button", name="New tile from noise").click()
+    wait_count(page, "#cloth", "shown", 1)
+    expect(page.locator("#seam-verdict")).to_have_text("closes by construction")
+    before = canvas_pixels(page, "#cloth canvas")
+    drag(page, "cells", 0.8)
+    wait_count(page, "#cloth", "shown", 3)
+    quiet(page, "#cloth", "shown")
+    assert not np.array_equal(before, canvas_pixels(page, "#cloth canvas"))
+    page.mouse.move(700, 300)
+    page.mouse.wheel(0, -400)
+    page.get_by_role("button", name="100 %").click()
+    quiet(page, "#cloth", "shown")
+    page.get_by_text("half-drop", exact=True).click()
+    page.get_by_role("button", name="Keep as v2").click()
+    expect(page.locator("#named")).to_contain_text("v2")
+    expect(page.locator('[data-slot="tile"]')).to_contain_text("tile v2", timeout=2000)
+    assert Tile.objects.get().latest.recipe["repeat"] == "half-drop"
+
+    # A grain from it, and where paint will land.
+    page.get_by_role("button", name="Make a grain of v2").click()
+    expect(page.locator("#cover")).not_to_have_text("…")
+    first = page.locator("#cover").inner_text()
+    set_value(page, "brightness", "30")
+    page.get_by_text("Negative", exact=False).first.click()
+    expect(page.locator("#cover")).not_to_have_text(first)
+    page.get_by_role("button", name="Keep as v2").click()
+    expect(page.locator('[data-slot="grain"]')).to_contain_text("grain v2", timeout=2000)
+
+    # A brush over it, on the trial sheet.
+    page.get_by_role("button", name="Make a brush over v2").click()
+    wait_count(page, "#sheet", "shown", 1)
+    sheet = canvas_pixels(page, "#sheet")
+    set_value(page, "size", "30")
+    set_value(page, "strength", "100")
+    wait_count(page, "#sheet", "shown", 3)
+    quiet(page, "#sheet", "shown")
+    assert not np.array_equal(sheet, canvas_pixels(page, "#sheet"))
+    page.get_by_role("button", name="Keep as v2").click()
+    expect(page.locator('[data-slot="brush"]')).to_contain_text("brush v2", timeout=2000)
+
+    # A canvas, painted on with a pen.
+    page.get_by_role("link", name="Canvases").click()
+    page.get_by_label("Width, px").fill("900")
+    page.get_by_label("Height, px").fill("600")
+    page.get_by_label("ppi").fill("200")
+    page.get_by_role("button", name="New canvas").click()
+    canvas = Canvas.objects.get()
+    box = open_room(page, page.url)
+    expect(page.locator('[data-brush][aria-pressed="true"]')).to_be_visible()
+    pen(page).stroke(wave(box))
+    wait_count(page, "#picture", "committed", 1)
+    expect(page.locator("#kept")).to_have_text("all 1 strokes kept")
+    expect(page.locator('[data-slot="canvas"]')).to_contain_text("canvas v1", timeout=2000)
+    operation = Operation.objects.get(canvas=canvas)
+    assert operation.brush_version.number == 2
+    assert operation.data["colour"] == "#1b3f4b"
+
+    # Exported: an 8-bit PNG with its resolution, and what the page shows at 100 %, bit for bit.
+    page.get_by_role("button", name="100 %").click()
+    quiet(page, "#picture", "updates")
+    page.evaluate("() => { const p = window.orvixRoom.picture; p.pan(Math.round(p.left), Math.round(p.top)); }")
+    quiet(page, "#picture", "updates")
+    with page.expect_download() as download:
+        page.locator("#export").click()
+    data = download.value.path().read_bytes()
+    exported = png(data)
+    assert exported.shape == (600, 900, 3)
+    assert b"sRGB" in data[:80]
+    assert round(Image.open(BytesIO(data)).info["dpi"][0]) == 200
+    left, top = page.evaluate("() => [window.orvixRoom.picture.left, window.orvixRoom.picture.top]")
+    shown = canvas_pixels(page, "#picture canvas")
+    assert (left, top) == (0, 0)
+    rows, columns = min(600, shown.shape[0]), min(900, shown.shape[1])
+    assert np.array_equal(shown[:rows, :columns], exported[:rows, :columns])
+    assert exported.std() > 3
+
+    # A proof: three by three, its seam, the fit of its grain.
+    page.get_by_role("button", name="Proof").click()
+    expect(page.locator("#seam-value")).not_to_have_text("…")
+    expect(page.locator("#fits")).to_contain_text("Fog grain v2")
+    page.locator('label:has(input[name="columns"][value="8"])').click()
+    page.locator('label:has(input[name="rows"][value="2"])').click()
+    page.get_by_role("button", name="Keep this look").click()
+    expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2", timeout=2000)
+
+
+def test_an_uploaded_picture_reads_visible_and_shows_where(page, live, tmp_path):
+    from orvix_demo.photos import deck_photo
+
+    Image.fromarray(deck_photo(400, 300)).save(tmp_path / "deck.png")
+    page.goto("/tiles/")
+    page.locator('input[type="file"]').set_input_files(tmp_path / "deck.png")
+    page.get_by_role("button", name="New tile from a picture").click()
+    expect(page.locator("#seam-verdict")).to_have_text("visible")
+    wait_count(page, "#cloth", "shown", 1)
+    plain = canvas_pixels(page, "#cloth canvas")
+    page.locator("button.gauge").click()
+    assert not np.array_equal(plain, canvas_pixels(page, "#cloth canvas"))
+    (tmp_path / "bad.png").write_bytes(b"\x89PNG\r\n\x1a\nnothing")
+    page.goto("/tiles/")
+    page.locator('input[type="file"]').set_input_files(tmp_path / "bad.png")
+    page.get_by_role("button", name="New tile from a picture").click()
+    expect(page.locator(".refusal")).to_contain_text("bad.png: the file is cut short or broken")
+    assert Tile.objects.count() == 1
+    page.context.pages[0].evaluate("() => 0")
+
+
+@pytest.mark.parametrize("factor", [1, 2])
+def test_the_sheet_is_what_the_command_line_paints(page, live, kit, tmp_path, factor):
+    page.goto(f"/brushes/{kit.brush.pk}/")
+    wait_count(page, "#sheet", "shown", 1)
+    page.locator(f'label:has(input[name="factor"][value="{factor}"])').click()
+    quiet(page, "#sheet", "shown")
+    for name, address in (
+        ("b.json", f"/brushes/{kit.brush.pk}/v1.json"),
+        ("s.json", f"/brushes/trial-strokes-{factor}.json"),
+    ):
+        (tmp_path / name).write_text(json.dumps(page.request.get(address).json()))
+    size = f"{912 * factor}x{392 * factor}"
+    command = [sys.executable, "-m", "orvix.cli", "paint", "b.json", "s.json", "--canvas", size, "--out", "p.png"]
+    colours = ["--times", f"1/{factor}", "--background", "#f7f7f7", "--colour", "#1c1e21"]
+    subprocess.run([*command, *colours], cwd=tmp_path, check=True, capture_output=True)
+    painted = png((tmp_path / "p.png").read_bytes())
+    assert painted.shape == (392, 912, 3)
+    assert np.array_equal(canvas_pixels(page, "#sheet"), painted)
+
+
+def test_a_bad_value_is_refused_by_its_rule_and_the_rest_stays(page, live, kit):
+    page.goto(f"/tiles/{kit.tile.pk}/")
+    wait_count(page, "#cloth", "shown", 1)
+    set_value(page, "cells", "20")
+    wait_count(page, "#cloth", "shown", 2)
+    set_value(page, "octaves", "99")
+    expect(page.locator("#refusals")).to_contain_text("Octaves: must be 1 to 8")
+    assert page.locator('.value[data-value="cells"] .number input').input_value() == "20"
+    page.get_by_role("button", name="Close").click()
+    expect(page.locator("#refusals .refusal")).to_have_count(0)
+
+
+def test_the_pages_fit_and_lead_from_each_to_the_next(page, live, kit):
+    places = [
+        f"/tiles/{kit.tile.pk}/",
+        f"/grains/{kit.grain.pk}/",
+        f"/brushes/{kit.brush.pk}/",
+        f"/canvases/{kit.canvas.pk}/",
+    ]
+    for address in places:
+        page.goto(address)
+        over = page.evaluate(
+            "() => [document.documentElement.scrollHeight - 800, document.documentElement.scrollWidth - 1280]"
+        )
+        assert max(over) <= 0, address
+        for slot in ("tile", "grain", "brush", "canvas", "proof"):
+            expect(page.locator(f'[data-slot="{slot}"]')).to_have_count(1)
+    page.goto(places[0])
+    for slot, address in zip(("grain", "brush", "canvas"), places[1:], strict=True):
+        page.locator(f'[data-slot="{slot}"]').click()
+        page.wait_for_url(f"**{address}")

@@ -1,0 +1,130 @@
+"""./start's own process, for real: it comes up, survives signal 9 with nothing lost, and stops all of it."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import shutil
+import signal
+import socket
+import struct
+import subprocess
+import sys
+import urllib.request
+from contextlib import closing
+from pathlib import Path
+
+import numpy as np
+import pytest
+from websockets.sync.client import connect
+
+from tests.browser.walk import png
+from tests.orvix_web.test_messages import begin_frame, end_frame, samples_frame
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+@pytest.fixture
+def state():
+    folder = ROOT / "var" / f"serve-test-{os.getpid()}"
+    yield folder
+    import postgres
+
+    data = folder / "cluster"
+    if (data / "postmaster.pid").exists():
+        postgres.stop(postgres.Cluster(data, 0, started=True))
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def free_port() -> int:
+    with closing(socket.socket()) as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+def started(state: Path, *more: str) -> tuple[subprocess.Popen, str]:
+    environment = {key: value for key, value in os.environ.items() if not key.startswith(("ORVIX_", "DJANGO_"))}
+    process = subprocess.Popen(
+        [sys.executable, str(ROOT / "ops" / "serve.py"), *more],
+        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env={**environment, "ORVIX_VAR": str(state)},
+    )  # fmt: skip
+    said = []
+    for line in process.stdout:
+        said.append(line)
+        found = re.search(r"http://127\.0\.0\.1:\d+", line)
+        if found:
+            return process, found.group()
+    raise AssertionError("".join(said))
+
+
+def paint(url: str, brush: int, canvas: int) -> None:
+    address = f"{url.replace('http', 'ws')}/live/canvas/{canvas}/t/"
+    samples = np.array([[8 * n, 100 + 30 * n, 500, 0.8, 0, 0, 0] for n in range(40)], float)
+    with connect(address, origin=url, max_size=None, compression=None) as page:
+        page.send(begin_frame(1, {"brush": brush, "colour": "#ff0000", "seed": 1}))
+        page.send(samples_frame(1, 0, samples))
+        page.send(end_frame(1, 40))
+        while True:
+            frame = page.recv(30)
+            if frame[0] == 0x81:
+                page.send(b"\x07" + struct.pack("<I", struct.unpack("<I", frame[1:5])[0]))
+            elif json.loads(frame[1:])["kind"] == "committed":
+                return
+
+
+def exported(url: str, canvas: int) -> np.ndarray:
+    with urllib.request.urlopen(f"{url}/canvases/{canvas}/export.png") as answer:
+        return png(answer.read())
+
+
+def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(state):
+    process, url = started(state, "--port", str(free_port()))
+    with urllib.request.urlopen(f"{url}/brushes/") as answer:
+        brush = int(re.search(r'href="/brushes/(\d+)/"', answer.read().decode()).group(1))
+    before = exported(url, 1)
+    paint(url, brush, 1)
+    process.send_signal(signal.SIGKILL)
+    process.wait(10)
+
+    process, url = started(state, "--port", str(free_port()))
+    after = exported(url, 1)
+    assert not np.array_equal(before, after), "the acknowledged stroke is there"
+    second = subprocess.run(
+        [sys.executable, str(ROOT / "ops" / "serve.py")], env={**os.environ, "ORVIX_VAR": str(state)},
+        capture_output=True, text=True, check=True, timeout=60,
+    )  # fmt: skip
+    assert f"runs already, or is just starting: {url}" in second.stdout
+    process.send_signal(signal.SIGTERM)
+    assert process.wait(30) == 0
+    assert not list(state.glob("*/postmaster.pid")), "the cluster stopped too"
+
+
+def test_a_port_in_use_and_a_bad_one_are_said(state):
+    with closing(socket.socket()) as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        command = [sys.executable, str(ROOT / "ops" / "serve.py"), "--port", str(taken.getsockname()[1])]
+        run = {"capture_output": True, "text": True, "check": False, "env": {**os.environ, "ORVIX_VAR": str(state)}}
+        told = subprocess.run(command, **run)
+        assert told.returncode != 0
+        assert "is in use by another program" in told.stderr
+        assert "must be 1 to 65535" in subprocess.run([*command[:-1], "99999"], **run).stderr
+
+
+def test_a_half_made_cluster_and_a_leftover_pid_file_are_mended(state, monkeypatch):
+    import postgres
+
+    monkeypatch.setattr(postgres, "VAR", state)
+    half = state / "cluster"
+    half.mkdir(parents=True)
+    (half / "PG_VERSION").write_text("15\n")
+    first = postgres.ensure(durable=False)
+    assert first.started
+    assert not postgres.ensure(durable=False).started
+    postgres.stop(first)
+    shutil.copy(ROOT / "pyproject.toml", half / "postmaster.pid")
+    (half / "postmaster.pid").write_text(f"{os.getpid()}\n{half}\n")
+    again = postgres.ensure(durable=False)
+    assert again.started
+    postgres.stop(again)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import warnings
 from threading import Thread
 from typing import Any
 
@@ -18,6 +19,9 @@ from orvix.warming import warm  # noqa: E402
 from orvix_web.live import rooms  # noqa: E402
 from orvix_web.live.origin import SameOrigin  # noqa: E402
 from orvix_web.live.routing import SOCKETS  # noqa: E402
+
+# Static files are small and read whole; Django's advice about streaming them does not apply.
+warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 
 
 async def lifespan(scope: dict[str, Any], receive: Any, send: Any) -> None:

@@ -94,7 +94,7 @@ def test_zoom_and_pan_touch_no_pixel_and_every_level_shows_the_same_picture(page
     region = page.evaluate("() => window.orvixRoom.picture.region.box")
     assert region == [0, 0, 640, 384]
     page.evaluate(
-        "() => { const { bitmap } = window.orvixRoom.picture.region; bitmap.id = 'bitmap'; document.body.append(bitmap); }"
+        "() => { const one = window.orvixRoom.picture.region.bitmap; one.id = 'bitmap'; document.body.append(one); }"
     )
     assert np.array_equal(canvas_pixels(page, "#bitmap"), kept)
     assert Operation.objects.count() == 1

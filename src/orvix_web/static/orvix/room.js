@@ -120,8 +120,7 @@ class Picture {
       region.context.putImageData(new ImageData(rect.pixels, rect.width, rect.height), x, y);
       dirty.push([rect.left * region.step, rect.top * region.step, (rect.left + rect.width) * region.step, (rect.top + rect.height) * region.step]);
     }
-    if (this.facts.joined) this.draw();
-    else for (const box of dirty) this.draw(box);
+    for (const [x, y] of this.copies()) for (const box of dirty) this.draw([box[0] + x, box[1] + y, box[2] + x, box[3] + y]);
     return true;
   }
 

@@ -1,0 +1,187 @@
+"""Pen to pixels: from event.timeStamp to the return of putImageData, in Chromium, over loopback, on the real server."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import urllib.request
+from contextlib import contextmanager, suppress
+from math import cos, pi, sin
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).resolve().parent.parent
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1",
+]  # fmt: skip
+
+
+@contextmanager
+def served():
+    """A server of its own, with its own state and the demo data; gives its address."""
+    with tempfile.TemporaryDirectory(prefix="bench-", dir=ROOT / "var") as state:
+        os.chmod(state, 0o755)
+        environment = {**os.environ, "ORVIX_VAR": state, "PYTHONUNBUFFERED": "1"}
+        process = subprocess.Popen(
+            [sys.executable, str(ROOT / "ops" / "serve.py")], stdout=subprocess.PIPE, text=True, env=environment
+        )
+        try:
+            assert process.stdout is not None
+            address = next(line for line in process.stdout if "Orvix: " in line).split()[1]
+            time.sleep(8)
+            yield address.rstrip("/")
+        finally:
+            process.terminate()
+            process.wait(60)
+
+
+def new_canvas(page: Page, base: str, side: int) -> str:
+    page.goto(f"{base}/canvases/")
+    page.get_by_label("Width, px").fill(str(side))
+    page.get_by_label("Height, px").fill(str(side))
+    page.get_by_role("button", name="New canvas").click()
+    ready(page)
+    return page.url
+
+
+def ready(page: Page) -> None:
+    page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('kept')", timeout=30_000)
+
+
+def choose(page: Page, size: int, zoom: str) -> None:
+    page.locator("[data-brush]", has_text="Sailcloth chalk").click()
+    field = page.locator('.value[data-value="size"] .number input')
+    field.fill(str(size))
+    field.press("Enter")
+    page.get_by_role("button", name="100 %" if zoom == "100 %" else "fit", exact=True).click()
+    page.wait_for_timeout(600)
+
+
+def circling(page: Page, seconds: float, pace_ms: float) -> list[list[float]]:
+    """Move a pen in circles over the view for a while; gives (time stamp, time drawn) of every update."""
+    session = page.context.new_cdp_session(page)
+    box = page.locator("#picture").bounding_box()
+    assert box is not None
+    page.evaluate("() => { window.orvixRoom.latency = []; }")
+
+    def send(kind: str, t: float) -> None:
+        x = box["x"] + box["width"] / 2 + 300 * cos(t * 2.2)
+        y = box["y"] + box["height"] / 2 + 170 * sin(t * 3.1)
+        told = {"type": kind, "x": x, "y": y, "button": "left", "buttons": 0 if kind == "mouseReleased" else 1}
+        session.send("Input.dispatchMouseEvent", {**told, "pointerType": "pen", "force": 0.5 + 0.4 * sin(t * pi)})
+
+    start = time.perf_counter()
+    send("mousePressed", 0)
+    while (t := time.perf_counter() - start) < seconds:
+        send("mouseMoved", t)
+        time.sleep(pace_ms / 1000)
+    send("mouseReleased", seconds)
+    page.wait_for_timeout(500)
+    return page.evaluate("() => window.orvixRoom.latency")
+
+
+def figures(latency: list[list[float]], seconds: float) -> dict[str, float]:
+    waits = sorted(done - stamp for stamp, done in latency)
+    newest: dict[float, float] = {}
+    for stamp, done in latency:
+        newest.setdefault(stamp, done - stamp)
+    fresh = sorted(newest.values())
+    return {
+        "updates": len(waits),
+        "updates a second": round(len(waits) / seconds, 1),
+        "p50 ms": round(statistics.median(fresh), 1),
+        "p95 ms": round(fresh[int(len(fresh) * 0.95)], 1),
+    }
+
+
+@contextmanager
+def busy(base: str, page: Page):
+    """Meanwhile a second canvas is painted and pages are fetched."""
+    stop = threading.Event()
+
+    def fetch() -> None:
+        while not stop.is_set():
+            for place in ("tiles", "brushes", "canvases", "proofs"):
+                with suppress(OSError), urllib.request.urlopen(f"{base}/{place}/") as answer:
+                    answer.read()
+                stop.wait(0.15)
+
+    thread = threading.Thread(target=fetch, daemon=True)
+    thread.start()
+    page.evaluate(
+        """() => {
+            const room = window.orvixRoom;
+            room.begin("pen", 300, 300, performance.now(), { pressure: 0.6 });
+            let n = 0;
+            window.painting = setInterval(() => {
+              n += 1;
+              const [x, y] = [400 + 250 * Math.cos(n / 20), 280 + 160 * Math.sin(n / 14)];
+              room.sample(x, y, performance.now(), { pressure: 0.6 });
+              room.flush();
+            }, 12);
+        }"""
+    )
+    try:
+        yield
+    finally:
+        page.evaluate("() => { clearInterval(window.painting); window.orvixRoom.finish(); }")
+        stop.set()
+        thread.join()
+
+
+def sheet_times(page: Page, base: str) -> dict[str, float]:
+    """From a value changed to new pixels on the trial sheet, one change after another."""
+    page.goto(f"{base}/brushes/")
+    page.locator(".thing", has_text="Sailcloth chalk").click()
+    page.wait_for_function("() => Number(document.getElementById('sheet').dataset.shown || 0) > 0")
+    page.wait_for_timeout(500)
+    waits = page.evaluate(
+        """async () => {
+            const sheet = document.getElementById("sheet");
+            const range = document.querySelector('.value[data-value="size"] input[type=range]');
+            const waits = [];
+            for (let n = 0; n < 40; n += 1) {
+              const before = sheet.dataset.shown;
+              const start = performance.now();
+              range.value = String(380 + n * 6);
+              range.dispatchEvent(new Event("input", { bubbles: true }));
+              while (sheet.dataset.shown === before) await new Promise((go) => setTimeout(go, 1));
+              waits.push(performance.now() - start);
+            }
+            return waits;
+        }"""
+    )
+    waits.sort()
+    return {"p50 ms": round(statistics.median(waits), 1), "p95 ms": round(waits[int(len(waits) * 0.95)], 1)}
+
+
+def measure() -> dict[str, Any]:
+    told: dict[str, Any] = {}
+    chromium = shutil.which("chromium")
+    with served() as base, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=chromium, args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        other = browser.new_page(viewport={"width": 1280, "height": 800})
+        new_canvas(page, base, 4096)
+        for size, zoom in ((256, "100 %"), (64, "100 %"), (512, "100 %"), (256, "fit")):
+            choose(page, size, zoom)
+            circling(page, 2, 6)
+            told[f"pen to pixels, {size} px brush, 4096 sq, {zoom}"] = figures(circling(page, 6, 6), 6)
+        new_canvas(other, base, 2048)
+        choose(other, 200, "100 %")
+        choose(page, 256, "100 %")
+        with busy(base, other):
+            name = "pen to pixels, 256 px brush, 4096 sq, 100 %, second canvas painted and pages fetched"
+            told[name] = figures(circling(page, 6, 6), 6)
+        told["trial sheet, value changed to new pixels"] = sheet_times(page, base)
+        browser.close()
+    return told

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 import statistics
-import subprocess
 import sys
-import tempfile
 import threading
 import time
 import urllib.request
@@ -18,30 +15,9 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-ROOT = Path(__file__).resolve().parent.parent
-FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1",
-]  # fmt: skip
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "ops"))
 
-
-@contextmanager
-def served():
-    """A server of its own, with its own state and the demo data; gives its address."""
-    with tempfile.TemporaryDirectory(prefix="bench-", dir=ROOT / "var") as state:
-        os.chmod(state, 0o755)
-        environment = {**os.environ, "ORVIX_VAR": state, "PYTHONUNBUFFERED": "1"}
-        process = subprocess.Popen(
-            [sys.executable, str(ROOT / "ops" / "serve.py")], stdout=subprocess.PIPE, text=True, env=environment
-        )
-        try:
-            assert process.stdout is not None
-            address = next(line for line in process.stdout if "Orvix: " in line).split()[1]
-            time.sleep(8)
-            yield address.rstrip("/")
-        finally:
-            process.terminate()
-            process.wait(60)
+from served import FLAGS, served
 
 
 def new_canvas(page: Page, base: str, side: int) -> str:

@@ -87,9 +87,9 @@ def _kelp() -> Iterator[DemoStroke]:
 
 def _rope() -> Iterator[DemoStroke]:
     def rope(lower: float, share: float) -> Point:
-        turn = 2 * pi * min(max((share - 0.38) / 0.3, 0.0), 1.0)
-        x = WIDTH * share - 150 * sin(turn)
-        return x, 520 + lower + 46 * sin(2 * pi * share) - 105 * (1 - cos(turn))
+        u = min(max((share - 0.4) / 0.26, 0.0), 1.0)
+        turn = 2 * pi * u * u * (3 - 2 * u)
+        return WIDTH * share + 118 * sin(turn), 540 + lower + 40 * sin(2 * pi * share) - 118 * (1 - cos(turn))
 
     yield _drawn("Sailcloth chalk", OCHRE, 30, partial(rope, 0), _steady(0.9), 300, 1800)
     yield _drawn("Harbour liner", "#8f6424", 6, partial(rope, 9), _steady(0.4), 301, 1800)

@@ -12,10 +12,9 @@ from orvix.devices.mouse import KINDS
 from orvix.devices.stylus import TRIALS, record
 from orvix.pictures.writing import png_bytes
 from orvix.tiles.repeats import REPEATS
-from orvix_web.brushes.models import Brush
+from orvix_web.brushes.models import Brush, BrushVersion
 from orvix_web.canvases import services
 from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import brushes_used
 from orvix_web.errors import or_404
 from orvix_web.forms import number_field, whole_field
 from orvix_web.live.rooms import picture
@@ -54,19 +53,28 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
 def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The canvas room."""
     canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
-    used = next(iter(brushes_used(canvas)), None)
     brushes = [(brush, brush.latest) for brush in Brush.objects.of(request.user)]
-    chosen = next((version.pk for _, version in brushes if version.pk == used), None)
     context = {
         "place": "canvases",
         "canvas": canvas,
         "brushes": brushes,
-        "chosen": chosen or (brushes[0][1].pk if brushes else 0),
+        "chosen": _brush_in_hand(canvas, brushes),
         "palette": PALETTE,
         "mouse_kinds": KINDS,
         "recordings": [name for name in TRIALS if name != "taps"],
     }
     return render(request, "canvases/room.html", context)
+
+
+def _brush_in_hand(canvas: Canvas, brushes: list[tuple[Brush, BrushVersion]]) -> int:
+    """The brush a painter takes up here: the one just made, or the last used on this canvas if that was later."""
+    if not brushes:
+        return 0
+    last = canvas.operations.filter(state="done", brush_version__isnull=False).order_by("-number").first()
+    if last is None or brushes[0][0].touched > last.created:
+        return brushes[0][1].pk
+    used = last.brush_version.brush_id if last.brush_version else 0
+    return next((version.pk for brush, version in brushes if brush.pk == used), brushes[0][1].pk)
 
 
 @require_GET

@@ -448,7 +448,9 @@ document.addEventListener("alpine:init", () => {
         button.addEventListener("click", () => pick(button.dataset.colour, button.getAttribute("aria-label")));
       });
       document.getElementById("colour").addEventListener("input", (event) => pick(event.target.value, ""));
-      pick(colours[0].dataset.colour, colours[0].getAttribute("aria-label"));
+      const light = (colour) => [1, 3, 5].reduce((sum, at, n) => sum + parseInt(colour.slice(at, at + 2), 16) * [0.21, 0.72, 0.07][n], 0);
+      const shows = colours.find((one) => Math.abs(light(one.dataset.colour) - light(this.$root.dataset.ground)) > 60) || colours[0];
+      pick(shows.dataset.colour, shows.getAttribute("aria-label"));
       const kind = document.getElementById("mouse-kind");
       kind.addEventListener("change", () => document.getElementById("mouse-fixed").classList.toggle("hidden", kind.value !== "fixed"));
       document.addEventListener("value", () => this.moveRing());

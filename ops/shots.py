@@ -1,0 +1,90 @@
+"""Takes the pictures in docs/screenshots from the demo data: ./shots. One picture of each main view, 1280 x 800."""
+
+from __future__ import annotations
+
+import shutil
+
+from playwright.sync_api import Page, sync_playwright
+from served import FLAGS, ROOT, served
+
+FOLDER = ROOT / "docs" / "screenshots"
+
+
+def thing(page: Page, name: str) -> None:
+    page.locator(".thing", has_text=name).first.click()
+
+
+def settle(page: Page) -> None:
+    page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(1800)
+    page.mouse.move(640, 2)
+
+
+def tiles(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+
+
+def tile_bench(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+    thing(page, "Deep water")
+
+
+def picture_seam(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+    thing(page, "Deck planking")
+    page.wait_for_timeout(1200)
+    page.locator("button.gauge").click()
+
+
+def grain(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+    thing(page, "Sailcloth grain")
+
+
+def brush_bench(page: Page, base: str) -> None:
+    page.goto(f"{base}/brushes/")
+    thing(page, "Sailcloth chalk")
+
+
+def brushes(page: Page, base: str) -> None:
+    page.goto(f"{base}/brushes/")
+
+
+def canvas_room(page: Page, base: str) -> None:
+    page.goto(f"{base}/canvases/")
+    thing(page, "Harbour endpaper")
+
+
+def proof_wall(page: Page, base: str) -> None:
+    page.goto(f"{base}/proofs/")
+    thing(page, "Harbour endpaper")
+
+
+VIEWS = {
+    "tiles": tiles,
+    "tile-bench": tile_bench,
+    "tile-from-a-picture": picture_seam,
+    "grain": grain,
+    "brushes": brushes,
+    "brush-bench": brush_bench,
+    "canvas-room": canvas_room,
+    "proof-wall": proof_wall,
+}
+
+
+def main() -> None:
+    """Take every picture."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with served() as base, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        for name, view in VIEWS.items():
+            view(page, base)
+            settle(page)
+            page.screenshot(path=str(FOLDER / f"{name}.png"))
+            print(f"docs/screenshots/{name}.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

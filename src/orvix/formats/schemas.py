@@ -1,0 +1,105 @@
+"""JSON Schemas of the recipe and the brush file, made from the same values that the code checks.
+
+`python -m orvix.formats.schemas FOLDER` writes them; a test holds the published ones to this.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from orvix.brushes.definition import COAT_VALUES, FORMAT, GRAIN_VALUES, LEADS, TIP_VALUES
+from orvix.grains.tone import TONE_VALUES
+from orvix.registry import Value
+from orvix.tiles.recipe import SEED, SIDE
+from orvix.tiles.repeats import REPEATS
+from orvix.tiles.sources import SOURCES
+
+_DIALECT = "https://json-schema.org/draft/2020-12/schema"
+_FRACTION = {"type": ["number", "string"], "description": "a decimal, or a fraction such as 5/17"}
+_RESPONSE = {"type": "array", "items": {"type": "number"}, "minItems": 3, "maxItems": 3}
+
+
+def value_schema(value: Value) -> dict[str, Any]:
+    """The schema of one value: its type, limits, default and help."""
+    told: dict[str, Any] = {"description": value.help, "default": value.default}
+    if value.kind in ("number", "whole"):
+        told["type"] = "integer" if value.kind == "whole" else "number"
+        told |= {"minimum": value.low, "maximum": value.high}
+    elif value.kind == "choice":
+        told["enum"] = list(value.choices)
+    elif value.kind == "text":
+        told |= {"type": "string", "maxLength": int(value.high or 200)}
+    elif value.kind == "colour":
+        told |= {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"}
+    else:
+        told |= {"type": "boolean"} if value.kind == "switch" else _RESPONSE
+    return told
+
+
+def _object(properties: dict[str, Any], required: tuple[str, ...] = ()) -> dict[str, Any]:
+    told: dict[str, Any] = {"type": "object", "properties": properties, "additionalProperties": False}
+    return told | ({"required": list(required)} if required else {})
+
+
+def _values(values: tuple[Value, ...]) -> dict[str, Any]:
+    return _object({value.name: value_schema(value) for value in values})
+
+
+def recipe_schema() -> dict[str, Any]:
+    """The schema of RECIPE.json."""
+    sources = [_object({"name": {"const": one.name}, "values": _values(one.values)}, ("name",)) for one in SOURCES]
+    properties = {
+        "name": {"type": "string"},
+        "size": {"type": "array", "items": value_schema(SIDE), "minItems": 2, "maxItems": 2},
+        "repeat": {"enum": list(REPEATS), "default": "straight"},
+        "stagger": {**_FRACTION, "default": "1/2"},
+        "seed": value_schema(SEED),
+        "source": {"oneOf": sources},
+        "steps": {"type": "array", "maxItems": 0},
+        "format": {"type": "string"},
+        "version": {"type": "array"},
+    }
+    return {"$schema": _DIALECT, "title": "RECIPE.json", **_object(properties, ("source",))}
+
+
+def brush_schema() -> dict[str, Any]:
+    """The schema of BRUSH.json."""
+    repeat = {"repeat": {"enum": list(REPEATS)}, "stagger": _FRACTION}
+    tone = {"tone": _values(TONE_VALUES)}
+    sources = [
+        _object({"recipe": {"$ref": "recipe.schema.json"}, **tone}, ("recipe",)),
+        _object({"file": {"type": "string"}, **tone, **repeat}, ("file",)),
+        _object({"png": {"type": "string", "contentEncoding": "base64"}, **tone, **repeat}, ("png",)),
+    ]
+    grain = {"source": {"oneOf": sources}, "scale": {**_FRACTION, "default": 1}}
+    grain |= {value.name: value_schema(value) for value in GRAIN_VALUES}
+    lead = _object({"driver": {"enum": ["pressure"]}, "response": _RESPONSE})
+    coat = {
+        "tip": _object({"name": {"const": "round"}, "values": _values(TIP_VALUES)}),
+        "values": _values(COAT_VALUES),
+        "leads": _object({name: {"oneOf": [lead, {"type": "null"}]} for name in LEADS}),
+        "grain": {"oneOf": [_object(grain, ("source",)), {"type": "null"}]},
+    }
+    properties = {
+        "format": {"const": FORMAT},
+        "version": {"type": "array", "prefixItems": [{"const": 1}, {"type": "integer"}]},
+        "name": {"type": "string", "maxLength": 120},
+        "coats": {"type": "array", "items": _object(coat), "minItems": 1, "maxItems": 1},
+    }
+    return {"$schema": _DIALECT, "title": "BRUSH.json", **_object(properties, ("coats",))}
+
+
+SCHEMAS = {"recipe.schema.json": recipe_schema, "brush.schema.json": brush_schema}
+
+
+def as_text(schema: dict[str, Any]) -> str:
+    """A schema as its file holds it."""
+    return json.dumps(schema, indent=1) + "\n"
+
+
+if __name__ == "__main__":
+    for name, make in SCHEMAS.items():
+        (Path(sys.argv[1]) / name).write_text(as_text(make()))

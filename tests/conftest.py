@@ -115,13 +115,32 @@ class LiveServer:
 
 
 @pytest.fixture(scope="session")
-def _server(django_db_setup) -> Iterator[LiveServer]:
+def _server(django_db_setup, django_db_blocker) -> Iterator[LiveServer]:
     from orvix.warming import warm
 
     warm()
     server = LiveServer()
     yield server
     server.stop()
+    with django_db_blocker.unblock():
+        left = _end_other_sessions()
+    assert not left, left
+
+
+def _end_other_sessions() -> list[str]:
+    """Give threads that end a moment, then end what is left of their sessions and say what those last asked."""
+    from django.db import connection
+
+    own = "datname = current_database() and pid <> pg_backend_pid()"
+    with connection.cursor() as cursor:
+        for _ in range(30):
+            cursor.execute(f"select state || ': ' || query from pg_stat_activity where {own}")
+            left = [row[0] for row in cursor.fetchall()]
+            if not left:
+                return []
+            cursor.execute("select pg_sleep(0.1)")
+        cursor.execute(f"select pg_terminate_backend(pid) from pg_stat_activity where {own}")
+    return left
 
 
 @pytest.fixture

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import sys
 import warnings
 from threading import Thread
 from typing import Any
@@ -23,12 +24,16 @@ from orvix_web.live.routing import SOCKETS  # noqa: E402
 # Static files are small and read whole; Django's advice about streaming them does not apply.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 
+SWITCH_SECONDS = 0.0005
+"""How long a page being rendered may hold the interpreter while a painter's stroke waits for it."""
+
 
 async def lifespan(scope: dict[str, Any], receive: Any, send: Any) -> None:
     """Warm the kernels beside the first pages; store every canvas when the server stops."""
     while True:
         message = await receive()
         if message["type"] == "lifespan.startup":
+            sys.setswitchinterval(SWITCH_SECONDS)
             Thread(target=warm, name="warming", daemon=True).start()
             await send({"type": "lifespan.startup.complete"})
         else:

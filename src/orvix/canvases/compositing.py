@@ -28,29 +28,39 @@ def colour_to_unit(colour: str) -> NDArray[np.float32]:
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
+def _spread(four, values, opacity):  # type: ignore[no-untyped-def]
+    """four[4 x + c] = values[x] * opacity, so that the loops over channels run without a jump."""
+    for x in range(values.shape[0]):
+        value = values[x] * opacity
+        four[4 * x] = value
+        four[4 * x + 1] = value
+        four[4 * x + 2] = value
+        four[4 * x + 3] = value
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
 def put_stroke(out, under, paint, top, bottom, left, right, colour, opacity, erase):  # type: ignore[no-untyped-def]
     """out = the stroke over `under`, in rows top to bottom and columns left to right; unchecked kernel.
 
     out, under: uint16 (rows, columns, 4), premultiplied, `under` read-only. paint: float32 (rows, columns), 0 to 1.
     colour: float32 (3,). Whole blocks and bounds are taken, not slices, so that one compiled form serves all.
     """
-    one = np.float32(1.0)
-    full = np.float32(65535.0)
-    half = np.float32(0.5)
+    one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)
     back = one / full
+    count = 4 * (right - left)
+    alpha, tint = np.empty(count, np.float32), np.empty(count, np.float32)
+    for i in range(count):
+        channel = i % 4
+        tint[i] = one if channel == 3 else colour[channel]
+    if erase:
+        tint[:] = np.float32(0.0)
     for y in range(top, bottom):
-        for x in range(left, right):
-            a = paint[y, x] * opacity
-            keep = one - a
-            if erase:
-                for c in range(4):
-                    out[y, x, c] = np.uint16(np.float32(under[y, x, c]) * keep + half)
-            else:
-                for c in range(3):
-                    mixed = colour[c] * a + np.float32(under[y, x, c]) * back * keep
-                    out[y, x, c] = np.uint16(min(mixed, one) * full + half)
-                alpha = a + np.float32(under[y, x, 3]) * back * keep
-                out[y, x, 3] = np.uint16(min(alpha, one) * full + half)
+        _spread(alpha, paint[y, left:right], opacity)
+        below = under[y].reshape(-1)[4 * left : 4 * right]
+        line = out[y].reshape(-1)[4 * left : 4 * right]
+        for i in range(count):
+            mixed = tint[i] * alpha[i] + np.float32(below[i]) * back * (one - alpha[i])
+            line[i] = np.uint16(np.int32(min(mixed, one) * full + half))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -60,18 +70,23 @@ def flatten(out, row, column, pixels, top, bottom, left, right, ground):  # type
     out: uint8 (rows, columns, 4), written from (row, column) on, alpha 255. pixels: uint16 (rows, columns, 4),
     premultiplied, read-only. ground: float32 (3,), 0 to 1.
     """
-    one = np.float32(1.0)
+    one, full, half = np.float32(1.0), np.float32(255.0), np.float32(0.5)
     back = one / np.float32(65535.0)
-    full = np.float32(255.0)
-    half = np.float32(0.5)
+    width = right - left
+    count = 4 * width
+    keep, share, under = np.empty(count, np.float32), np.empty(width, np.float32), np.empty(count, np.float32)
+    for i in range(count):
+        channel = i % 4
+        under[i] = one if channel == 3 else ground[channel]
     for y in range(top, bottom):
-        for x in range(left, right):
-            keep = one - np.float32(pixels[y, x, 3]) * back
-            place = out[row + y - top, column + x - left]
-            for c in range(3):
-                value = np.float32(pixels[y, x, c]) * back + ground[c] * keep
-                place[c] = np.uint8(min(value, one) * full + half)
-            place[3] = np.uint8(255)
+        for x in range(width):
+            share[x] = one - np.float32(pixels[y, left + x, 3]) * back
+        _spread(keep, share, one)
+        above = pixels[y].reshape(-1)[4 * left : 4 * right]
+        line = out[row + y - top].reshape(-1)[4 * column : 4 * (column + width)]
+        for i in range(count):
+            value = np.float32(above[i]) * back + under[i] * keep[i]
+            line[i] = np.uint8(np.int32(min(value, one) * full + half))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

@@ -5,6 +5,7 @@ import { refuse } from "./page.js";
 import { checked, putValue, setUpValues, valueOf } from "./values.js";
 
 const STILL_MS = 16;
+const REDRAW_MS = 120;
 const WHOLE_PX = 6_000_000;
 const MOST_BATCH = 2000;
 const MOVES = "onpointerrawupdate" in window ? "pointerrawupdate" : "pointermove";
@@ -109,19 +110,33 @@ class Picture {
     this.onRegion?.();
   }
 
-  // Put the rectangles of an update where they belong; returns whether they were for what is looked at.
+  // Put the rectangles of an update where they belong; returns whether they were for what is looked at. They go straight
+  // to the screen as well: drawing the whole bitmap would make the browser copy it at the next update.
   put({ level, rects }) {
     const { region } = this;
     if (!region || region.level !== level) return false;
-    const dirty = [];
     for (const rect of rects) {
       const [x, y] = [rect.left - region.box[0] / region.step, rect.top - region.box[1] / region.step];
       if (x < 0 || y < 0 || x + rect.width > region.bitmap.width || y + rect.height > region.bitmap.height) continue;
-      region.context.putImageData(new ImageData(rect.pixels, rect.width, rect.height), x, y);
-      dirty.push([rect.left * region.step, rect.top * region.step, (rect.left + rect.width) * region.step, (rect.top + rect.height) * region.step]);
+      const data = new ImageData(rect.pixels, rect.width, rect.height);
+      region.context.putImageData(data, x, y);
+      this.show(rect, data);
     }
-    for (const [x, y] of this.copies()) for (const box of dirty) this.draw([box[0] + x, box[1] + y, box[2] + x, box[3] + y]);
+    clearTimeout(this.whole);
+    this.whole = setTimeout(() => this.draw(), REDRAW_MS);
     return true;
+  }
+
+  show(rect, data) {
+    const { context, region, ratio } = this;
+    const scale = this.zoom * ratio * region.step;
+    const [left, top] = [(rect.left * region.step - this.left) * this.zoom * ratio, (rect.top * region.step - this.top) * this.zoom * ratio];
+    if (scale === 1 && Number.isInteger(left) && Number.isInteger(top)) { context.putImageData(data, left, top); return; }
+    const scratch = document.createElement("canvas");
+    [scratch.width, scratch.height] = [rect.width, rect.height];
+    scratch.getContext("2d", { alpha: false }).putImageData(data, 0, 0);
+    context.imageSmoothingEnabled = scale < 1;
+    context.drawImage(scratch, left, top, rect.width * scale, rect.height * scale);
   }
 
   copies() {
@@ -138,18 +153,10 @@ class Picture {
     return out;
   }
 
-  draw(dirty = null) {
+  draw() {
     const { context, ratio, region, facts } = this;
     const scale = this.zoom * ratio;
     const at = (x, y) => [(x - this.left) * scale, (y - this.top) * scale];
-    context.save();
-    if (dirty) {
-      const [x0, y0] = at(dirty[0], dirty[1]);
-      const [x1, y1] = at(dirty[2], dirty[3]);
-      context.beginPath();
-      context.rect(Math.floor(x0) - 1, Math.floor(y0) - 1, Math.ceil(x1 - x0) + 3, Math.ceil(y1 - y0) + 3);
-      context.clip();
-    }
     context.fillStyle = "#b4b4b4";
     context.fillRect(0, 0, this.screen.width, this.screen.height);
     if (region) {
@@ -168,7 +175,6 @@ class Picture {
       context.lineWidth = 1;
       context.strokeRect(Math.round(x0) - 0.5, Math.round(y0) - 0.5, Math.round(x1 - x0) + 1, Math.round(y1 - y0) + 1);
     }
-    context.restore();
   }
 }
 

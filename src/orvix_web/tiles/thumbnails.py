@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 
 from orvix.pictures.writing import png_bytes, straight_8bit
 
-SIDE = 96
+WIDTH, HEIGHT = 192, 128
 
 
-def thumbnail(rgb: NDArray[np.uint8], width: int = SIDE, height: int = SIDE) -> bytes:
+def thumbnail(rgb: NDArray[np.uint8], width: int = WIDTH, height: int = HEIGHT) -> bytes:
     """The middle of 8-bit pixels (rows, columns, 3 or 4), cut to the proportions and reduced by area."""
     rows, columns = rgb.shape[:2]
     scale = max(width / columns, height / rows)

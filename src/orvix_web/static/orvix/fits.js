@@ -11,9 +11,10 @@ export function fitLine(fits) {
   else {
     const bold = document.createElement("b");
     bold.className = "warm";
-    bold.textContent = `${worst.grain} does not close`;
+    bold.textContent = `${worst.grain} off by ${Number(worst.off_px.toFixed(1))} px`;
     const nearest = worst.canvases.find((size) => sizeWords(size) !== sizeWords(worst.size));
-    out.append(bold, `: ${worst.off_px.toFixed(1)} px off${nearest ? `, nearest ${sizeWords(nearest)}` : ""}`);
+    out.append(bold, nearest ? `, closes at ${sizeWords(nearest)}` : ", no size near closes");
+    out.title = out.textContent;
   }
   return out;
 }

@@ -318,3 +318,58 @@ def test_a_change_is_told_to_open_pages_within_a_second(live, kit):
         one.socket.ping().wait(LIMIT_S)
         keep_tile(kit.owner, kit.tile.pk, {**kit.tile.latest.recipe, "seed": 8})
         assert json.loads(one.socket.recv(1.0)[1:]) == {"kind": "changed"}
+
+
+def test_a_stroke_that_cannot_be_stored_is_never_acknowledged_and_the_canvas_goes_back(live, kit, wavy, monkeypatch):
+    from orvix_web.canvases.storage import Journal
+
+    with room(live, kit) as one:
+        one.look(640, 384)
+        one.paint(kit, wavy)
+        one.until("committed", number=1)
+        settled(one)
+        before = one.picture.copy()
+
+        def fail(*_):
+            raise OSError("no room left")
+
+        with monkeypatch.context() as broken:
+            broken.setattr(Journal, "commit", fail)
+            one.paint(kit, wavy + np.array([0, 50, 60, 0, 0, 0, 0]), stroke=2)
+            told = one.until("broken")
+        assert "could not be stored" in told["message"]
+    with room(live, kit, "again") as again:
+        again.look(640, 384)
+        settled(again)
+        assert np.array_equal(again.picture, before)
+        again.paint(kit, wavy, stroke=3)
+        again.until("committed", number=2)
+    assert Operation.objects.filter(canvas=kit.canvas).count() == 2
+
+
+def test_a_joined_stroke_comes_in_on_the_other_side_at_once(live, kit, wavy):
+    with room(live, kit) as one:
+        one.look(640, 384)
+        one.paint(kit, wavy + np.array([0, 500, 0, 0, 0, 0, 0]), end=False)
+        one.until("state", going={"stroke": 1, "received": 0})
+        settled(one)
+        ground = np.array([0xF2, 0xEF, 0xE6])
+        assert (one.picture[:, :80, :3] != ground).any(), "the left side shows what left on the right"
+        assert (one.picture[:, 560:, :3] != ground).any()
+        one.socket.send(bytes([messages.DROP]) + struct.pack("<I", 1))
+        settled(one)
+        assert (one.picture[..., :3] == ground).all()
+    assert Operation.objects.count() == 0
+
+
+def test_the_seam_of_a_painted_canvas_is_read_as_it_stands_in_the_middle_of_painting(live, kit, wavy):
+    with room(live, kit) as one, page(live, "/live/bench/") as other:
+        one.look(640, 384)
+        one.paint(kit, wavy)
+        one.until("committed")
+        facts, _ = Bench(other.socket).ask(1, what="canvas-readings", canvas=kit.canvas.pk)
+        kept = load(kit.canvas).canvas
+        light = kept.view(kept.spec.box)[..., :3].astype(float) @ [0.2126, 0.7152, 0.0722] / 255
+        assert abs(facts["tone"]["mean"] - light.mean()) < 1e-3
+        assert facts["seam"]["by_construction"]
+        assert facts["fits"][0]["grain"] == "Cloth grain"

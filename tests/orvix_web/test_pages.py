@@ -148,6 +148,14 @@ def test_a_bad_file_is_refused_with_the_rule_and_nothing_changes(client, painter
     assert not Tile.objects.exists()
 
 
+def test_a_file_that_is_too_large_is_refused_by_its_size(client, painter):
+    large = SimpleUploadedFile("sea.png", b"\x89PNG\r\n\x1a\n" + bytes(70 * 1024 * 1024))
+    response = client.post("/tiles/upload/", {"picture": large})
+    assert response.status_code == 422
+    assert "at most 67108864 are read" in response.content.decode()
+    assert not Upload.objects.exists()
+
+
 FORMS = [
     ("/canvases/new/", {"width": "0", "height": "10"}, "width=0: must be a whole number from 16 to 16384 px"),
     ("/canvases/new/", {"width": "wide", "height": "10"}, "width=&#x27;wide&#x27;: must be a whole number"),

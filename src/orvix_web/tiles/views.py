@@ -8,6 +8,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from orvix.errors import BadValue
 from orvix.grains.tone import TONE_VALUES
+from orvix.pictures.reading import MOST_BYTES
 from orvix.tiles.recipe import SEED, Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix_web.errors import or_404
@@ -39,6 +40,8 @@ def new_tile(request: HttpRequest) -> HttpResponse:
 def upload(request: HttpRequest) -> HttpResponse:
     """A new tile from a picture."""
     given = request.FILES.get("picture")
+    if given is None and int(request.META.get("CONTENT_LENGTH") or 0) > MOST_BYTES:
+        raise BadValue("picture", f"{request.META['CONTENT_LENGTH']} bytes", f"at most {MOST_BYTES} are read")
     if given is None:
         raise BadValue("picture", "", "choose a PNG or JPEG file first")
     tile = services.take_upload(request.user, given.name or "picture", given.read())

@@ -115,8 +115,7 @@ def line_statistics(strip: NDArray[np.float32]) -> NDArray[np.float64]:
     rows, _, columns = strip.shape
     out = np.zeros((len(STATISTICS), columns + 1))
     _gradients(strip, out)
-    for n, reach in enumerate(REACHES):
-        _steps(strip, reach, out[2 + 4 * n : 6 + 4 * n])
+    _steps(strip, out[2:])
     out[:2] /= rows
     for n in range(2, len(STATISTICS)):
         out[n] = np.sqrt(out[n])
@@ -151,55 +150,55 @@ def _flush(sums, out):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _window_step(line, reach, room, step):  # type: ignore[no-untyped-def]
-    """step[b] = mean of `reach` values from b on, less the mean of `reach` before b; reach is 1, 4 or 16."""
-    columns = line.shape[0]
-    room[:columns] = line
-    span = 1
-    while span < reach:
-        for x in range(columns - span):
-            room[x] += room[x + span]
-        span *= 2
-    share = np.float32(1.0 / reach)
-    for b in range(16, columns - 15):
-        step[b] = (room[b] - room[b - reach]) * share
+def _steps(strip, out):  # type: ignore[no-untyped-def]
+    """Mean squares of step(k, L) for k in 1, 4, 16 and L in 1, 16, 64, all, in out (12, columns + 1); unchecked kernel.
 
-
-@njit(nogil=True, cache=True, error_model="numpy")
-def _steps(strip, reach, out):  # type: ignore[no-untyped-def]
-    """Mean squares of step(reach, L) for L in 1, 16, 64, all, in out (4, columns + 1); unchecked kernel."""
+    Sums of k neighbours are doubled up; sums of 16 and 64 rows run on, the rows that leave them being kept.
+    """
     rows, channels, columns = strip.shape
     lines = columns + 1
-    kept = np.zeros((64, channels, lines), np.float32)
-    short = np.zeros((channels, lines), np.float32)
-    long = np.zeros((channels, lines), np.float32)
-    whole = np.zeros((channels, lines), np.float32)
+    kept = np.zeros((64, channels, 3, lines), np.float32)
+    short = np.zeros((channels, 3, lines), np.float32)
+    long = np.zeros((channels, 3, lines), np.float32)
+    whole = np.zeros((channels, 3, lines), np.float32)
     room = np.zeros(lines, np.float32)
     step = np.zeros(lines, np.float32)
-    sums = np.zeros((3, lines), np.float32)
+    sums = np.zeros((9, lines), np.float32)
+    flushed = np.zeros((9, lines))
     for y in range(rows):
         for c in range(channels):
-            _window_step(strip[y, c], reach, room, step)
-            _grow(step, kept[(y - 16) % 64, c], kept[y % 64, c], short[c], long[c], whole[c])
-            _add_squares(step, sums[0])
-            if y >= 15:
-                _add_squares(short[c], sums[1])
-            if y >= 63:
-                _add_squares(long[c], sums[2])
+            room[:columns] = strip[y, c]
+            span = 1
+            for n in range(3):
+                reach = 4**n
+                while span < reach:
+                    for x in range(columns - span):
+                        room[x] += room[x + span]
+                    span *= 2
+                share = np.float32(1.0 / reach)
+                for b in range(16, columns - 15):
+                    step[b] = (room[b] - room[b - reach]) * share
+                _grow(step, kept[(y - 16) % 64, c, n], kept[y % 64, c, n], short[c, n], long[c, n], whole[c, n])
+                _add_squares(step, sums[3 * n])
+                if y >= 15:
+                    _add_squares(short[c, n], sums[3 * n + 1])
+                if y >= 63:
+                    _add_squares(long[c, n], sums[3 * n + 2])
         if y % 64 == 63 or y == rows - 1:
-            _flush(sums, out)
-    out[0] /= rows
-    out[1] /= 256.0 * max(rows - 15, 1)
-    out[2] /= 4096.0 * max(rows - 63, 1)
-    for c in range(channels):
-        for b in range(lines):
-            mean = whole[c, b] / rows
-            out[3, b] += mean * mean
+            _flush(sums, flushed)
+    for n in range(3):
+        out[4 * n] = flushed[3 * n] / rows
+        out[4 * n + 1] = flushed[3 * n + 1] / (256.0 * max(rows - 15, 1))
+        out[4 * n + 2] = flushed[3 * n + 2] / (4096.0 * max(rows - 63, 1))
+        for c in range(channels):
+            for b in range(lines):
+                mean = whole[c, n, b] / rows
+                out[4 * n + 3, b] += mean * mean
 
 
 @njit(nogil=True, cache=True)
 def _grow(step, sixteenth, oldest, short, long, whole):  # type: ignore[no-untyped-def]
-    """Move the running sums of 16 and 64 rows on by one row, and keep that row where the oldest stood."""
+    """Move the running sums of 16, 64 and all rows on by one row, and keep that row where the oldest stood."""
     for b in range(step.shape[0]):
         short[b] += step[b] - sixteenth[b]
         long[b] += step[b] - oldest[b]

@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-_LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
+_LUMA = np.array([[0.2126, 0.7152, 0.0722]], np.float32)
+_CLASSES = 24
 
 
 @dataclass(frozen=True)
@@ -27,7 +29,7 @@ class Tone:
 
 def tone(rgb: NDArray[np.float32]) -> Tone:
     """Read a picture, float32 (rows, columns, 3) in 0 to 1, sRGB-encoded (luma of Rec. ITU-R BT.709)."""
-    luma = rgb @ _LUMA
-    counts = np.histogram(luma, bins=24, range=(0.0, 1.0 + 1e-6))[0]
-    mean = float(luma.mean(dtype=np.float64))
-    return Tone(mean, float(luma.std(dtype=np.float64)), mean, tuple(float(n) for n in counts / luma.size))
+    luma = cv2.transform(np.ascontiguousarray(rgb), _LUMA)
+    mean, std = (float(value.item()) for value in cv2.meanStdDev(luma))
+    counts = cv2.calcHist([luma], [0], None, [_CLASSES], [0.0, 1.0 + 1e-6]).ravel()
+    return Tone(mean, std, mean, tuple(float(count) for count in counts / luma.size))

@@ -25,8 +25,8 @@ def lay_round_dabs(plane, top, left, grain, grain_top, grain_left, places, shape
 
     places: (n, 2) whole column and row of each centre. shapes: (n, 5) offset x, offset y, radius, inner, flow.
     grain: float32, value 0 to 1, read at (row - grain_top, column - grain_left); shape (1, 1) for none.
-    Coverage falls from 1 at `inner` to 0 at `radius` as 3s^2 - 2s^3; when the two are under a pixel apart the
-    fall is taken over one pixel, which is the box of an edge at its own place.
+    Coverage falls from 1 at `inner` to 0 at `radius` as 3s^2 - 2s^3, where s runs with the square of the distance d:
+    s = (radius^2 - d^2) / (radius^2 - inner^2). No root is taken. Callers keep the two at least a pixel apart.
     """
     rows, columns = plane.shape
     plain = grain.shape[0] == 1 and grain.shape[1] == 1
@@ -35,7 +35,7 @@ def lay_round_dabs(plane, top, left, grain, grain_top, grain_left, places, shape
         column, row = places[n, 0] - left, places[n, 1] - top
         ox, oy = shapes[n, 0], shapes[n, 1]
         radius, inner, flow = shapes[n, 2], shapes[n, 3], shapes[n, 4]
-        fall = ONE / (radius - inner)
+        fall = ONE / (radius * radius - inner * inner)
         reach = np.int64(radius) + 2
         y0, y1 = max(row - reach, 0), min(row + reach + 1, rows)
         for y in range(y0, y1):
@@ -48,19 +48,18 @@ def lay_round_dabs(plane, top, left, grain, grain_top, grain_left, places, shape
             if x0 >= x1:
                 continue
             line = plane[y, x0:x1]
-            dy2 = dy * dy
             first = np.int32(x0 - column)
             if plain:
                 for i in range(line.shape[0]):
                     dx = np.float32(first + np.int32(i)) - ox
-                    s = (radius - np.sqrt(dx * dx + dy2)) * fall
+                    s = (room - dx * dx) * fall
                     s = min(max(s, ZERO), ONE)
                     line[i] += (ONE - line[i]) * (s * s * (THREE - TWO * s) * flow)
             else:
                 tooth = grain[y + top - grain_top, x0 + left - grain_left : x1 + left - grain_left]
                 for i in range(line.shape[0]):
                     dx = np.float32(first + np.int32(i)) - ox
-                    s = (radius - np.sqrt(dx * dx + dy2)) * fall
+                    s = (room - dx * dx) * fall
                     s = min(max(s, ZERO), ONE)
                     line[i] += (ONE - line[i]) * (s * s * (THREE - TWO * s) * flow * tooth[i])
 

@@ -11,6 +11,7 @@ from collections.abc import Awaitable, Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
+import cv2
 import numpy as np
 from django.db import close_old_connections
 from numpy.typing import NDArray
@@ -170,7 +171,8 @@ async def _canvas_readings(owner_id: int, told: dict[str, Any]) -> Answer:
 def read_canvas(row: CanvasRow, canvas: Canvas) -> dict[str, Any]:
     """The seam and tone of a canvas over its ground, and the fit of its grains. Runs on a bench thread."""
     spec = canvas.spec
-    rgb = canvas.view(spec.box)[..., :3].astype(np.float32) * np.float32(1 / 255)
+    opaque = cv2.cvtColor(canvas.view(spec.box), cv2.COLOR_RGBA2RGB)
+    rgb = np.multiply(opaque, np.float32(1 / 255), dtype=np.float32)
     reading = seam(rgb, spec.joined or Repeat("straight"), by_construction=proven_to_close(row))
     told = {"seam": reading.as_dict(), "tone": tone(rgb).as_dict(), "fits": canvas_fits(row)}
     return told | {"size": [spec.width, spec.height], "revision": row.revision, "joined": row.joined}

@@ -33,6 +33,8 @@ logger = logging.getLogger(__name__)
 
 RESUME_SECONDS = 10.0
 IDLE_SECONDS = 0.4
+LINGER_SECONDS = 30.0
+"""How long a canvas nobody looks at stays in memory: its proof and its export read it from there."""
 MOST_IN_FLIGHT = 2
 MOST_VIEW_PX = 12_000_000
 
@@ -102,6 +104,8 @@ class CanvasSession:
         self._painter_token: str | None = None
         self._leaving: asyncio.TimerHandle | None = None
         self._broken = False
+        self._restless = True
+        self._last_seen = self.loop.time()
         self._errands: set[asyncio.Task[None]] = set()
         self._opening = asyncio.ensure_future(self._open())
         self._task = asyncio.create_task(self._drain())
@@ -118,6 +122,7 @@ class CanvasSession:
     def leave(self, viewer: Viewer) -> None:
         """Take a window away. Its open stroke waits ten seconds for it to come back."""
         self.viewers.discard(viewer)
+        self._last_seen = self.loop.time()
         if self._painter_token == viewer.token and self._leaving is None:
             self._leaving = self.loop.call_later(RESUME_SECONDS, lambda: self._queue.put_nowait((None, None)))
         elif not self.viewers:
@@ -169,7 +174,8 @@ class CanvasSession:
     async def _drain(self) -> None:
         await asyncio.shield(self._opening)
         while True:
-            resting = self.loop.call_later(IDLE_SECONDS, self._queue.put_nowait, REST)
+            pause = IDLE_SECONDS if self._restless else LINGER_SECONDS / 4
+            resting = self.loop.call_later(pause, self._queue.put_nowait, REST)
             queued = [await self._queue.get()]
             resting.cancel()
             while not self._queue.empty():
@@ -177,6 +183,7 @@ class CanvasSession:
             if STOP in queued or self._broken:
                 return
             work = [one for one in queued if one is not REST]
+            self._restless = bool(work)
             if not work:
                 await self._rest()
                 continue
@@ -185,11 +192,12 @@ class CanvasSession:
                 await self._send(viewer, frame)
 
     async def _rest(self) -> None:
-        """What is done while nothing comes: store blocks; close when nobody looks."""
+        """What is done while nothing comes: store blocks; close when nobody has looked for a while."""
         if self.painting is None or self.painting.open_stroke is not None:
             return
         await self._store()
-        if not self.viewers and self._leaving is None and self._queue.empty():
+        left = self.loop.time() - self._last_seen
+        if not self.viewers and self._leaving is None and self._queue.empty() and left > LINGER_SECONDS:
             self._closed(self)
 
     async def _store(self) -> None:

@@ -27,20 +27,30 @@ class Recent:
     def __init__(self, most: int) -> None:
         self._most = most
         self._held: OrderedDict[Any, Any] = OrderedDict()
+        self._making: dict[Any, Lock] = {}
         self._lock = Lock()
 
     def get(self, key: Any, make: Callable[[], Thing]) -> Thing:
-        """The thing of that key, made if it is not held. Two threads may make it twice; one of them is kept."""
+        """The thing of that key, made if it is not held; who asks for it while it is being made waits for it."""
         with self._lock:
             if key in self._held:
                 self._held.move_to_end(key)
                 return self._held[key]
-        made = make()
-        with self._lock:
-            self._held[key] = made
-            while len(self._held) > self._most:
-                self._held.popitem(last=False)
-        return made
+            making = self._making.setdefault(key, Lock())
+        with making:
+            with self._lock:
+                if key in self._held:
+                    return self._held[key]
+            try:
+                made = make()
+            finally:
+                with self._lock:
+                    self._making.pop(key, None)
+            with self._lock:
+                self._held[key] = made
+                while len(self._held) > self._most:
+                    self._held.popitem(last=False)
+            return made
 
 
 _TILES = Recent(8)

@@ -96,7 +96,7 @@ def coverage(brush, samples, seed, width, height, *, grain=None, shifts=((0, 0),
         flow *= min(2 * radius, 1) ** 2
         for dx, dy in shifts:
             distance = np.hypot(x - cx * k + dx, y - cy * k + dy)
-            s = np.clip((outer - distance) / (outer - inner), 0, 1)
+            s = np.clip((outer**2 - distance**2) / (outer**2 - inner**2), 0, 1)
             paint = s * s * (3 - 2 * s) * flow * (1 if grain is None else grain)
             plane += (1 - plane) * paint
     return plane

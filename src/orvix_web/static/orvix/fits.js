@@ -32,9 +32,11 @@ export function fitParts(fits, joined) {
     const state = document.createElement("b");
     state.textContent = one.closes ? "closes" : `${one.off_px.toFixed(2)} px off`;
     state.className = one.closes ? "tick-mark" : "warm";
-    const sizes = one.canvases.slice(0, 3).map(sizeWords).join(", ") || "none near";
-    const scales = one.scales.slice(0, 3).map((scale) => scale.fraction).join(", ") || "none near";
-    words.append(state, `; canvases that close: ${sizes}; scales that close here: ${scales}`);
+    const others = one.canvases.map(sizeWords).filter((size) => size !== sizeWords(one.size));
+    const sizes = others.slice(0, 3).join(", ") || "none near";
+    const scales = one.scales.map((scale) => scale.fraction).filter((scale) => scale !== one.scale);
+    const also = one.closes ? "it would also" : "it would";
+    words.append(state, `; ${also} on ${sizes}, or here at scale ${scales.slice(0, 3).join(", ") || "none near"}`);
     row.append(name, words);
     return row;
   });

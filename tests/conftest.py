@@ -102,12 +102,20 @@ class LiveServer:
         self.loop.run_until_complete(self._server.serve(sockets=[self.socket]))
 
     def close_canvases(self) -> None:
-        """Store and close every open canvas, as stopping the server does."""
+        """Store and close every open canvas, as stopping the server does, once the last page has left."""
         import asyncio
 
         from orvix_web.live import rooms
 
-        asyncio.run_coroutine_threadsafe(rooms.close_all(), self.loop).result(30)
+        async def close() -> None:
+            state = self._server.server_state
+            for _ in range(200):
+                if not state.connections and not state.tasks:
+                    break
+                await asyncio.sleep(0.05)
+            await rooms.close_all()
+
+        asyncio.run_coroutine_threadsafe(close(), self.loop).result(60)
 
     def stop(self) -> None:
         self._server.should_exit = True

@@ -33,6 +33,13 @@ def whole_field(request: HttpRequest, name: str, default: int | None = None) -> 
     return int(text)
 
 
+def asked_version(request: HttpRequest, thing: Any) -> Any:
+    """The version of a thing that the address asks for by its number, else the newest."""
+    asked = request.GET.get("version", "")
+    wanted = int(asked) if asked.isascii() and asked.isdigit() and len(asked) < 9 else 0
+    return thing.versions.filter(number=wanted).first() or thing.latest
+
+
 def number_field(request: HttpRequest, name: str, default: float) -> float:
     """A number from a field of a form; raises BadValue."""
     text = request.POST.get(name, "").strip()

@@ -16,7 +16,7 @@ from orvix_web.brushes.loading import as_file
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.trials import FACTORS, INK, sheet_strokes
 from orvix_web.errors import or_404
-from orvix_web.forms import json_field, whole_field
+from orvix_web.forms import asked_version, json_field, whole_field
 from orvix_web.tiles.models import Grain
 
 
@@ -42,9 +42,7 @@ def new_brush(request: HttpRequest) -> HttpResponse:
 def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The brush bench, on the newest version or the one asked for."""
     brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
-    asked = request.GET.get("version", "")
-    numbered = brush.versions.filter(number=int(asked)) if asked.isdigit() and len(asked) < 9 else brush.versions.none()
-    version = numbered.first() or brush.latest
+    version = asked_version(request, brush)
     core = CoreBrush.parse(version.definition)
     by_name = {value.name: (value, core.values[value.name]) for value in COAT_VALUES}
     width, height = sheet_size()

@@ -12,7 +12,7 @@ from orvix.pictures.reading import MOST_BYTES
 from orvix.tiles.recipe import SEED, Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix_web.errors import or_404
-from orvix_web.forms import json_field, whole_field
+from orvix_web.forms import asked_version, json_field, whole_field
 from orvix_web.tiles import services
 from orvix_web.tiles.models import Grain, Tile
 
@@ -52,9 +52,7 @@ def upload(request: HttpRequest) -> HttpResponse:
 def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The tile bench, on the newest version or the one asked for."""
     tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
-    asked = request.GET.get("version", "")
-    numbered = tile.versions.filter(number=int(asked)) if asked.isdigit() and len(asked) < 9 else tile.versions.none()
-    version = numbered.first() or tile.latest
+    version = asked_version(request, tile)
     recipe = Recipe.parse(version.recipe)
     context = {
         "place": "tiles",

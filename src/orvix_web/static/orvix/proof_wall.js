@@ -1,7 +1,7 @@
 // The proof wall: a canvas laid out so many by so many, its seam and tone, and the fit of its grains.
 import { Cloth } from "./cloth.js";
 import { fitParts } from "./fits.js";
-import { drawBars, percent, pointSeam, seamWords, times } from "./gauges.js";
+import { drawBars, percent, showSeam, takeSeam } from "./gauges.js";
 import { BenchLink } from "./live.js";
 import { refuse } from "./page.js";
 import { checked } from "./values.js";
@@ -44,23 +44,16 @@ document.addEventListener("alpine:init", () => {
       const answer = await link.ask("readings", { what: "canvas-readings", canvas: this.id });
       if (!answer || answer.facts.refused) return;
       const { seam, tone, fits, joined } = answer.facts;
-      this.seam = seam;
-      this.verdict = seamWords(seam);
-      this.verdictClass = seam.verdict === "seamless" ? "" : "warm";
-      this.seamClass = seam.verdict === "seamless" ? "" : "bad";
-      this.seamValue = times(seam.value);
+      takeSeam(this, seam);
       this.mean = percent(tone.mean);
       this.spread = `spread ${percent(tone.std)} %`;
-      pointSeam(seam.value);
       drawBars(tone.shares);
       document.getElementById("fits").replaceChildren(...fitParts(fits, joined));
-      if (this.seamShown) { this.cloth.seam = seam; this.cloth.draw(); }
     },
 
     toggleSeam() {
       this.seamShown = !this.seamShown;
-      this.cloth.seam = this.seamShown ? this.seam : null;
-      this.cloth.draw();
+      showSeam(this);
     },
 
     viewed(cloth) {

@@ -1,6 +1,6 @@
 // The tile bench: a recipe's values, the cloth they make, and its readings, all asked of the core at every change.
 import { Cloth } from "./cloth.js";
-import { drawBars, percent, pointSeam, seamWords, times } from "./gauges.js";
+import { drawBars, percent, showSeam, takeSeam, times } from "./gauges.js";
 import { BenchLink } from "./live.js";
 import { refuse } from "./page.js";
 import { checked, setUpValues, valueOf } from "./values.js";
@@ -87,24 +87,17 @@ document.addEventListener("alpine:init", () => {
     },
 
     read({ seam, tone }) {
-      this.seam = seam;
-      this.verdict = seamWords(seam);
-      this.verdictClass = seam.verdict === "seamless" ? "" : "warm";
-      this.seamClass = seam.verdict === "seamless" ? "" : "bad";
-      this.seamValue = times(seam.value);
+      takeSeam(this, seam);
       this.leftRight = times(seam.edges.left_right);
       this.topBottom = times(seam.edges.top_bottom);
       this.passes = percent(tone.passes);
       this.spread = `spread ${percent(tone.std)} %`;
-      pointSeam(seam.value);
       drawBars(tone.shares);
-      if (this.seamShown) { this.cloth.seam = seam; this.cloth.draw(); }
     },
 
     toggleSeam() {
       this.seamShown = !this.seamShown;
-      this.cloth.seam = this.seamShown ? this.seam : null;
-      this.cloth.draw();
+      showSeam(this);
     },
 
     viewed(cloth) {

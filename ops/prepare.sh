@@ -47,9 +47,11 @@ install_python() {
   echo "virtual environment: $(since "$from")"
   from=$(date +%s.%N)
   .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r ops/uv.txt
-  local lock locks=()
+  # The machine's own certificates, where it has them, may know more than those that come with uv.
+  local lock locks=() certificates=()
+  if [ -f /etc/ssl/certs/ca-certificates.crt ]; then certificates=(--system-certs); fi
   for lock in "$@"; do locks+=(-r "$lock"); done
-  VIRTUAL_ENV=$PWD/.venv .venv/bin/uv pip install --quiet --require-hashes "${locks[@]}"
+  VIRTUAL_ENV=$PWD/.venv .venv/bin/uv pip install --quiet "${certificates[@]}" --require-hashes "${locks[@]}"
   VIRTUAL_ENV=$PWD/.venv .venv/bin/uv pip install --quiet --no-deps --no-build-isolation -e .
   echo "$sum" > "$stamp"
   echo "Python packages: $(since "$from")"

@@ -135,6 +135,24 @@ def test_a_lost_connection_is_taken_up_again_in_mid_stroke(page, live, kit, pen)
     assert len(samples) >= 60
 
 
+def test_an_end_that_was_lost_is_sent_again(page, live, kit, pen):
+    box = open_room(page, address(kit))
+    page.evaluate(
+        """() => {
+            const { socket } = window.orvixRoom;
+            const send = socket.send.bind(socket);
+            socket.send = (data) => { if (new Uint8Array(data)[0] === 4) socket.close(); else send(data); };
+        }"""
+    )
+    hand = pen(page)
+    hand.stroke(wave(box))
+    wait_count(page, "#picture", "committed", 1)
+    expect(page.locator("#kept")).to_have_text("all 1 strokes kept")
+    hand.stroke(wave(box, height=0.7))
+    wait_count(page, "#picture", "committed", 2)
+    assert len(load_stroke(kit.canvas, 1).samples) >= 30
+
+
 def test_the_recorded_pen_replays_through_the_same_path(page, live, kit):
     open_room(page, address(kit))
     page.locator("#recording").select_option("pressure swell")

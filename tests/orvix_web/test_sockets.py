@@ -13,7 +13,7 @@ from websockets.sync.client import connect
 
 from orvix_web.canvases.models import Operation
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import load
+from orvix_web.canvases.storage import load, load_stroke
 from orvix_web.live import messages, session
 from tests.orvix_web.test_messages import begin_frame, end_frame, samples_frame
 
@@ -138,7 +138,7 @@ def test_a_lost_connection_goes_on_in_the_middle_of_the_stroke(live, kit, wavy):
     with room(live, kit, "same") as one:
         one.until("state")
         one.paint(kit, wavy[:30], end=False)
-        one.until("state", going={"stroke": 1, "received": 0})
+        one.until("state", going={"stroke": 1, "received": 0, "mine": True})
     with room(live, kit, "same") as again:
         going = again.until("state")["going"]
         assert going["stroke"] == 1
@@ -157,7 +157,7 @@ def test_otherwise_it_is_committed_as_far_as_it_came(live, kit, wavy, monkeypatc
     with room(live, kit, "gone") as one:
         one.until("state")
         one.paint(kit, wavy[:30], end=False)
-        one.until("state", going={"stroke": 1, "received": 0})
+        one.until("state", going={"stroke": 1, "received": 0, "mine": True})
     with room(live, kit, "later") as other:
         other.until("committed", what="stroke")
     assert Operation.objects.filter(canvas=kit.canvas, state="done").count() == 1
@@ -167,11 +167,28 @@ def test_a_stroke_in_another_window_ends_one_that_was_left(live, kit, wavy):
     with room(live, kit, "gone") as one:
         one.until("state")
         one.paint(kit, wavy[:30], end=False)
-        one.until("state", going={"stroke": 1, "received": 0})
+        one.until("state", going={"stroke": 1, "received": 0, "mine": True})
     with room(live, kit, "next") as two:
         two.until("state")
         two.paint(kit, wavy, stroke=5)
         two.until("committed", number=2)
+
+
+def test_an_old_connection_given_up_late_does_not_end_the_stroke_that_went_on(live, kit, wavy, monkeypatch):
+    monkeypatch.setattr(session, "RESUME_SECONDS", 0.2)
+    with room(live, kit, "same") as old:
+        old.until("state")
+        old.paint(kit, wavy[:20], end=False)
+        old.until("state", going={"stroke": 1, "received": 0, "mine": True})
+        with room(live, kit, "same") as new, room(live, kit, "other") as other:
+            going = new.until("state")["going"]
+            assert not other.until("state")["going"]["mine"]
+            old.socket.close()
+            settled(other)
+            new.socket.send(samples_frame(1, going["received"], wavy[going["received"] :]))
+            new.socket.send(end_frame(1, len(wavy)))
+            new.until("committed")
+    assert len(load_stroke(kit.canvas, 1).samples) == len(wavy)
 
 
 def test_closing_stores_and_opening_finds_everything(live, kit, wavy):
@@ -351,7 +368,7 @@ def test_a_joined_stroke_comes_in_on_the_other_side_at_once(live, kit, wavy):
     with room(live, kit) as one:
         one.look(640, 384)
         one.paint(kit, wavy + np.array([0, 500, 0, 0, 0, 0, 0]), end=False)
-        one.until("state", going={"stroke": 1, "received": 0})
+        one.until("state", going={"stroke": 1, "received": 0, "mine": True})
         settled(one)
         ground = np.array([0xF2, 0xEF, 0xE6])
         assert (one.picture[:, :80, :3] != ground).any(), "the left side shows what left on the right"

@@ -117,15 +117,17 @@ class CanvasSession:
         if self._leaving is not None and viewer.token == self._painter_token:
             self._leaving.cancel()
             self._leaving = None
-        await viewer.send(self._state())
+        await viewer.send(self._state(viewer))
 
     def leave(self, viewer: Viewer) -> None:
         """Take a window away. Its open stroke waits ten seconds for it to come back."""
         self.viewers.discard(viewer)
         self._last_seen = self.loop.time()
+        if any(other.token == viewer.token for other in self.viewers):
+            return  # the page came back before its old connection was given up
         if self._painter_token == viewer.token and self._leaving is None:
             self._leaving = self.loop.call_later(RESUME_SECONDS, lambda: self._queue.put_nowait((None, None)))
-        elif not self.viewers:
+        elif not self.viewers and self._leaving is None:
             self._queue.put_nowait((None, None))
 
     def take(self, viewer: Viewer, message: Message) -> None:
@@ -274,7 +276,7 @@ class CanvasSession:
         for each in list(self.viewers):
             each.add(boxes)
             if not isinstance(message, View | Batch):
-                news.append((each, self._state()))
+                news.append((each, self._state(each)))
 
     def _must_be_painter(self, viewer: Viewer, stroke: int) -> None:
         if viewer.token != self._painter_token:
@@ -292,10 +294,11 @@ class CanvasSession:
             return self.painting.drop(message.number)
         return []
 
-    def _state(self) -> bytes:
+    def _state(self, viewer: Viewer) -> bytes:
         assert self.painting is not None
         stroke = self.painting.open_stroke
-        going = {"stroke": stroke[0], "received": stroke[1]} if stroke else None
+        mine = viewer.token == self._painter_token
+        going = {"stroke": stroke[0], "received": stroke[1], "mine": mine} if stroke else None
         return messages.told("state", going=going, **self.painting.state())
 
     async def _send(self, viewer: Viewer, frame: bytes) -> None:

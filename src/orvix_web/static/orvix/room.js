@@ -100,14 +100,25 @@ document.addEventListener("alpine:init", () => {
       }
     },
 
-    // After a (re)connection: go on with the stroke under way from the sample the server asks for.
+    // After a (re)connection: go on with the stroke under way from the sample the server asks for. It may have ended here
+    // already, its end being lost; where this page knows nothing of it, it ends as far as it came.
     resume(going) {
       this.sendView();
-      const open = this.strokes[0];
-      if (open && going && going.stroke === open.id) open.sent = going.received;
-      else if (open && open.begun) { this.strokes.shift(); this.unsaved = Math.max(this.unsaved - 1, 0); }
+      const [open] = this.strokes;
+      const known = going && [open, this.last].find((stroke) => stroke?.id === going.stroke);
+      if (known) {
+        known.sent = going.received;
+        if (known !== open) this.strokes.unshift(known);
+      } else {
+        if (going?.mine) this.sendEnd(going.stroke, going.received);
+        if (open?.begun) { this.strokes.shift(); this.unsaved = Math.max(this.unsaved - 1, 0); }
+      }
       this.flush();
       this.askFit();
+    },
+
+    sendEnd(stroke, count) {
+      return this.send(frame(KIND.end, 8, (data) => { data.setUint32(1, stroke, true); data.setUint32(5, count, true); }));
     },
 
     send(buffer) { if (this.socket?.readyState === WebSocket.OPEN) { this.socket.send(buffer); return true; } return false; },
@@ -140,8 +151,8 @@ document.addEventListener("alpine:init", () => {
           stroke.sent += batch.length;
         }
         if (!stroke.ended) return;
-        if (!this.send(frame(KIND.end, 8, (data) => { data.setUint32(1, stroke.id, true); data.setUint32(5, stroke.samples.length, true); }))) return;
-        this.strokes.shift();
+        if (!this.sendEnd(stroke.id, stroke.samples.length)) return;
+        this.last = this.strokes.shift();
       }
     },
 

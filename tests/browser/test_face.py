@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from orvix_web.tiles.services import keep_tile
-from tests.browser.walk import open_room, wait_count
+from tests.browser.walk import open_room, set_value, wait_count
 
 pytestmark = pytest.mark.django_db(transaction=True)
 THEME = Path(__file__).resolve().parents[2] / "src" / "orvix_web" / "static" / "orvix" / "theme.css"
@@ -78,6 +78,26 @@ def test_values_move_by_key_and_snap_back_to_their_limits(page, live, kit):
         page.keyboard.press("ArrowRight")
     expect(page.locator('.value[data-value="octaves"] .number input')).to_have_value("8")
     expect(page.get_by_role("button", name="Keep as v2")).to_be_enabled()
+
+
+def test_size_stays_within_its_smallest_and_largest(page, live, kit):
+    page.goto(f"/brushes/{kit.brush.pk}/")
+    wait_count(page, "#sheet", "shown", 1)
+    number = {
+        name: page.locator(f'.value[data-value="{name}"] .number input') for name in ("size", "smallest", "largest")
+    }
+    set_value(page, "largest", "30")
+    expect(number["size"]).to_have_value("30")
+    set_value(page, "size", "90")
+    expect(number["largest"]).to_have_value("90")
+    set_value(page, "smallest", "100")
+    expect(number["largest"]).to_have_value("100")
+    expect(number["size"]).to_have_value("100")
+    page.get_by_role("button", name="Keep as v2").click()
+    expect(page.locator("#named")).to_contain_text("v2")
+    open_room(page, f"/canvases/{kit.canvas.pk}/")
+    set_value(page, "size", "400")
+    expect(page.locator("#refusals")).to_contain_text("Size: must be 100 to 100 px")
 
 
 def test_sizes_uses_and_zoom_have_keys_in_the_room(page, live, kit):

@@ -74,6 +74,8 @@ document.addEventListener("alpine:init", () => {
     valueChanged({ name, value }) {
       if (name === "smallest" && value > valueOf("largest")) putValue("largest", value);
       if (name === "largest" && value < valueOf("smallest")) putValue("smallest", value);
+      if (name === "size") { putValue("smallest", Math.min(valueOf("smallest"), value)); putValue("largest", Math.max(valueOf("largest"), value)); }
+      if (name !== "size") putValue("size", Math.min(Math.max(valueOf("size"), valueOf("smallest")), valueOf("largest")));
       this.changed();
     },
 

@@ -278,6 +278,7 @@ document.addEventListener("alpine:init", () => {
         buttons.forEach((one) => one.setAttribute("aria-pressed", String(one === button)));
         this.brush = Number(button.dataset.brush);
         const values = JSON.parse(document.getElementById(button.dataset.brush).textContent);
+        Object.assign(document.querySelector('.value[data-value="size"]').dataset, { low: values.smallest, high: values.largest });
         putValue("size", values.size);
         putValue("opacity", values.opacity);
         this.moveRing();
@@ -325,13 +326,19 @@ document.addEventListener("alpine:init", () => {
           z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo(),
           b: () => { document.querySelector("input[name=mode][value=paint]").checked = true; },
           e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
-          "[": () => putValue("size", Math.max(Number((size / 1.1).toFixed(1)), 0.5)), "]": () => putValue("size", Math.min(Number((size * 1.1 + 0.1).toFixed(1)), 1024)),
+          "[": () => this.resize(size / 1.1), "]": () => this.resize(size * 1.1 + 0.1),
           "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(),
           escape: () => this.dropStroke(),
         };
         if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.moveRing(); event.preventDefault(); }
       });
       document.addEventListener("keyup", (event) => { if (event.key === " ") { this.space = false; this.box.classList.remove("panning"); } });
+    },
+
+    // Another size of mark, within the smallest and largest of the brush in hand.
+    resize(size) {
+      const { low, high } = document.querySelector('.value[data-value="size"]').dataset;
+      putValue("size", Math.min(Math.max(Number(size.toFixed(1)), Number(low)), Number(high)));
     },
 
     dropStroke() {

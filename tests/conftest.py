@@ -118,8 +118,14 @@ class LiveServer:
         asyncio.run_coroutine_threadsafe(close(), self.loop).result(60)
 
     def stop(self) -> None:
+        """Stop, and let the thread that runs views finish what pages asked for and then left."""
+        from asgiref.sync import SyncToAsync
+        from django.db import connections
+
         self._server.should_exit = True
-        self._thread.join(10)
+        self._thread.join(20)
+        assert not self._thread.is_alive()
+        SyncToAsync.single_thread_executor.submit(connections.close_all).result(20)
 
 
 @pytest.fixture(scope="session")
@@ -130,8 +136,11 @@ def _server(django_db_setup, django_db_blocker) -> Iterator[LiveServer]:
     server = LiveServer()
     yield server
     server.stop()
+    from django.db import connection
+
     with django_db_blocker.unblock():
         left = _end_other_sessions()
+        connection.close()  # while the browser's event loop runs, this thread has a second connection
     assert not left, left
 
 

@@ -15,7 +15,7 @@ from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.strokes import GrainLayer, Stroke, paint_stroke
 from orvix.devices.stylus import sheet_size, trial_strokes
 from orvix.errors import UnknownName
-from orvix.formats.brush_file import load_brush
+from orvix.formats.brush_file import load_brush, no_files
 from orvix.formats.strokes_file import load_strokes
 from orvix.pictures.writing import flat_rgb
 from orvix.readings.seam import seam
@@ -69,7 +69,7 @@ def _dabs(clock: Clock) -> dict[str, float]:
 
 
 def _trial_sheet(clock: Clock) -> dict[str, float]:
-    brush = load_brush(STARTERS.get("sailcloth-chalk").data, _no_file)
+    brush = load_brush(STARTERS.get("sailcloth-chalk").data, no_files)
     width, height = sheet_size()
     strokes = load_strokes(trial_strokes(), brush)
 
@@ -85,7 +85,7 @@ def _trial_sheet(clock: Clock) -> dict[str, float]:
 
 def same_stroke_seconds(side: int, clock: Clock) -> float:
     """The time of one grained 64 px stroke of about 800 px, on a square canvas."""
-    brush = load_brush(STARTERS.get("sailcloth-chalk").data, _no_file)
+    brush = load_brush(STARTERS.get("sailcloth-chalk").data, no_files)
     stroke = load_strokes(trial_strokes(("pressure swell",), 3), brush)[0]
     canvas = Canvas(CanvasSpec(side, side))
     grains = GrainLayer(canvas)
@@ -105,10 +105,6 @@ def _tiles(clock: Clock) -> dict[str, float]:
     told["seam at 1024, ms"] = round(1000 * best_of(lambda: seam(rgb, Repeat()), clock), 1)
     large = np.tile(rgb, (4, 4, 1))
     return told | {"seam at 4096, ms": round(1000 * best_of(lambda: seam(large, Repeat()), clock, 2), 1)}
-
-
-def _no_file(name: str) -> bytes:
-    raise FileNotFoundError(name)
 
 
 PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {

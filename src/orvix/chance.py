@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-SIZE, SCATTER, FLOW = 1, 2, 3
+SIZE, SCATTER = 1, 2
 """Properties of a mark that chance may lead; part of the key, so that one never shifts another."""
 
 _GAMMA = np.uint64(0x9E3779B97F4A7C15)

@@ -32,7 +32,6 @@ class Value:
     low: float | None = None
     high: float | None = None
     choices: tuple[str, ...] = ()
-    step: float | None = None
 
     def check(self, given: Any) -> Any:
         """Return `given` in its canonical form.

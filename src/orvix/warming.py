@@ -10,14 +10,10 @@ from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.strokes import Stroke, paint_stroke
 from orvix.devices.stylus import TRIALS, record
-from orvix.formats.brush_file import load_brush
+from orvix.formats.brush_file import load_brush, no_files
 from orvix.readings.report import readings
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
-
-
-def _no_file(name: str) -> bytes:
-    raise FileNotFoundError(name)
 
 
 def warm() -> None:
@@ -25,7 +21,7 @@ def warm() -> None:
     canvas = Canvas(CanvasSpec(300, 300, joined=Repeat("half-drop", Fraction(1, 2))))
     samples = record(TRIALS["level"], 1) * np.array([1, 100, 100, 1, 1, 1, 1])
     for starter in ("sailcloth-chalk", "sea-spray"):
-        brush = load_brush(STARTERS.get(starter).data, _no_file)
+        brush = load_brush(STARTERS.get(starter).data, no_files)
         for mode in ("paint", "erase"):
             paint_stroke(canvas, Stroke(brush, samples, mode=mode))
     canvas.view((0, 0, 256, 256), 2)

@@ -10,14 +10,13 @@ from django.db import transaction
 from orvix.pictures.writing import png_bytes
 from orvix_demo.photos import deck_photo
 from orvix_demo.strokes import HEIGHT, WIDTH, strokes
-from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, starter_definition
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal, load, load_stroke
+from orvix_web.canvases.storage import Journal
 from orvix_web.live.messages import Batch, Begin, End
-from orvix_web.live.painting import Painting
+from orvix_web.live.painting import open_painting
 from orvix_web.proofs.services import create_proof
 from orvix_web.tiles.models import Tile
 from orvix_web.tiles.services import create_grain, create_tile, take_upload
@@ -65,13 +64,7 @@ def paint(canvas: Canvas) -> None:
     """Paint the demo strokes on a canvas, through the log and the stored blocks, as a hand would."""
     versions = {brush.name: brush.latest.pk for brush in Brush.objects.of(canvas.owner)}
     journal = Journal(canvas.pk, canvas.owner_id)
-    painting = Painting(
-        load(canvas),
-        journal,
-        lambda version: load_version(canvas.owner_id, version),
-        journal.before,
-        lambda number: load_stroke(canvas, number),
-    )
+    painting = open_painting(canvas, journal)
     for n, one in enumerate(strokes(), 1):
         told = {"brush": versions[one.brush], "colour": one.colour, "seed": n, "values": one.values}
         painting.begin(Begin(n, told))

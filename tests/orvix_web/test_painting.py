@@ -7,13 +7,12 @@ import pytest
 
 from orvix.errors import OrvixError
 from orvix_demo.scenario import load_scenario
-from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import Brush
 from orvix_web.canvases.models import Canvas, Operation, StoredBlock, UndoBlock
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal, load, load_stroke
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
-from orvix_web.live.painting import Painting
+from orvix_web.live.painting import Painting, open_painting
 
 pytestmark = pytest.mark.django_db
 
@@ -43,14 +42,7 @@ def make_brush(painter):
 def opened(canvas: Canvas) -> tuple[Painting, Journal]:
     journal = Journal(canvas.pk, canvas.owner_id)
     canvas.refresh_from_db()
-    painting = Painting(
-        load(canvas),
-        journal,
-        lambda version: load_version(canvas.owner_id, version),
-        journal.before,
-        lambda number: load_stroke(canvas, number),
-    )
-    return painting, journal
+    return open_painting(canvas, journal), journal
 
 
 def stroke(painting: Painting, wavy, n: int, **told) -> None:

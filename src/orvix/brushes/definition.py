@@ -21,35 +21,35 @@ VERSION = (1, 0)
 TIP_VALUES = (
     Value(
         "hardness", "Hardness", "number", 0.8,
-        "How far from the middle the mark stays full before it fades to its edge.", low=0, high=1, step=0.01,
+        "How far from the middle the mark stays full before it fades to its edge.", low=0, high=1,
     ),
 )  # fmt: skip
 
 COAT_VALUES = (
-    Value("size", "Size", "number", 48.0, "The width of one mark.", unit="px", low=0.5, high=1024, step=0.5),
+    Value("size", "Size", "number", 48.0, "The width of one mark.", unit="px", low=0.5, high=1024),
     Value(
         "smallest", "Smallest", "number", 2.0,
-        "No lead and no chance makes a mark smaller than this.", unit="px", low=0.5, high=1024, step=0.5,
+        "No lead and no chance makes a mark smaller than this.", unit="px", low=0.5, high=1024,
     ),
     Value(
         "largest", "Largest", "number", 512.0,
-        "No lead and no chance makes a mark larger than this.", unit="px", low=0.5, high=1024, step=0.5,
+        "No lead and no chance makes a mark larger than this.", unit="px", low=0.5, high=1024,
     ),
     Value(
         "spacing", "Spacing", "number", 0.08,
         "How far one stamp lies from the next, in lengths of the stamp.",
-        unit="lengths of the stamp", low=0.005, high=20, step=0.005,
+        unit="lengths of the stamp", low=0.005, high=20,
     ),
-    Value("flow", "Flow", "number", 0.6, "How much paint each mark lays.", low=0, high=1, step=0.01),
-    Value("opacity", "Opacity", "number", 1.0, "The most that one stroke can cover.", low=0, high=1, step=0.01),
+    Value("flow", "Flow", "number", 0.6, "How much paint each mark lays.", low=0, high=1),
+    Value("opacity", "Opacity", "number", 1.0, "The most that one stroke can cover.", low=0, high=1),
     Value(
         "size_jitter", "Size jitter", "number", 0.0,
-        "Chance makes each mark smaller by up to this share.", low=0, high=1, step=0.01,
+        "Chance makes each mark smaller by up to this share.", low=0, high=1,
     ),
     Value(
         "scatter", "Scatter across", "number", 0.0,
         "Chance moves each mark to either side of the path.",
-        unit="lengths of the stamp", low=0, high=10, step=0.01,
+        unit="lengths of the stamp", low=0, high=10,
     ),
 )  # fmt: skip
 
@@ -62,7 +62,7 @@ HOLDS = ("canvas", "stroke")
 GRAIN_VALUES = (
     Value(
         "strength", "Strength", "number", 0.8,
-        "How much of the paint the black of the grain holds back.", low=0, high=1, step=0.01,
+        "How much of the paint the black of the grain holds back.", low=0, high=1,
     ),
     Value(
         "hold", "Hold", "choice", "canvas",

@@ -13,7 +13,7 @@ from typing import Any
 
 from orvix.brushes.definition import Brush
 from orvix.canvases.strokes import LoadedBrush, LoadedGrain
-from orvix.errors import BadValue, UnknownName
+from orvix.errors import BadValue, UnknownName, UnreadableFile
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
 from orvix.tiles.recipe import Recipe
@@ -21,6 +21,11 @@ from orvix.tiles.repeats import Repeat
 
 ReadFile = Callable[[str], bytes]
 _PARTS = ("recipe", "file", "png", "tone", "repeat", "stagger")
+
+
+def no_files(name: str) -> bytes:
+    """The reader for brushes that carry all they need; raises UnreadableFile for any name."""
+    raise UnreadableFile(f"file={name!r}: no files can be read here")
 
 
 def load_brush(data: Any, read_file: ReadFile) -> LoadedBrush:

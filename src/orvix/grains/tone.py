@@ -9,22 +9,20 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.pictures.writing import LUMA
 from orvix.registry import Value, check_values
 
 TONE_VALUES = (
     Value("negative", "Negative", "switch", False, "Swaps what lets paint through and what blocks it."),
     Value(
         "contrast", "Contrast", "number", 0.0,
-        "Higher: paint lands in clear patches. Lower: it lands everywhere a little.", low=-1, high=1, step=0.01,
+        "Higher: paint lands in clear patches. Lower: it lands everywhere a little.", low=-1, high=1,
     ),
     Value(
         "brightness", "Brightness", "number", 0.0,
-        "Higher: more of the canvas takes paint.", low=-1, high=1, step=0.01,
+        "Higher: more of the canvas takes paint.", low=-1, high=1,
     ),
 )  # fmt: skip
-
-_LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
-"""Weights of Rec. ITU-R BT.709-6, item 3.2, applied to the sRGB-encoded channels."""
 
 
 @dataclass(frozen=True)
@@ -51,7 +49,7 @@ def grain_plane(tile: NDArray[np.uint16], tone: Tone) -> NDArray[np.float32]:
     tile: uint16 (rows, columns, 4), premultiplied. Returns float32 (rows, columns) in 0 to 1: luma times alpha, then
     contrast about the middle (gain 1 / (1 - 0.98 c) above zero, 1 + c below), then brightness, then the negative.
     """
-    plane = tile[..., :3].astype(np.float32) @ (_LUMA / np.float32(65535))
+    plane = tile[..., :3].astype(np.float32) @ (np.array(LUMA, np.float32) / np.float32(65535))
     gain = 1.0 / (1.0 - 0.98 * tone.contrast) if tone.contrast > 0 else 1.0 + tone.contrast
     plane = (plane - np.float32(0.5)) * np.float32(gain) + np.float32(0.5 + tone.brightness)
     plane = np.clip(plane, 0, 1)

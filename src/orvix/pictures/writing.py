@@ -13,6 +13,9 @@ from PIL import Image, PngImagePlugin
 
 from orvix.errors import UnreadableFile
 
+LUMA = (0.2126, 0.7152, 0.0722)
+"""Weights of Rec. ITU-R BT.709-6, item 3.2, applied to the sRGB-encoded channels."""
+
 PERCEPTUAL = b"\x00"
 """Rendering intent of the sRGB chunk (PNG, third edition, 11.3.2.5)."""
 

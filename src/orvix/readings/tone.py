@@ -9,7 +9,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-_LUMA = np.array([[0.2126, 0.7152, 0.0722]], np.float32)
+from orvix.pictures.writing import LUMA
+
 _CLASSES = 24
 
 
@@ -29,7 +30,7 @@ class Tone:
 
 def tone(rgb: NDArray[np.float32]) -> Tone:
     """Read a picture, float32 (rows, columns, 3) in 0 to 1, sRGB-encoded (luma of Rec. ITU-R BT.709)."""
-    luma = cv2.transform(np.ascontiguousarray(rgb), _LUMA)
+    luma = cv2.transform(np.ascontiguousarray(rgb), np.array([LUMA], np.float32))
     mean, std = (float(value.item()) for value in cv2.meanStdDev(luma))
     counts = cv2.calcHist([luma], [0], None, [_CLASSES], [0.0, 1.0 + 1e-6]).ravel()
     return Tone(mean, std, mean, tuple(float(count) for count in counts / luma.size))

@@ -10,10 +10,10 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from orvix import chance as properties
 from orvix.chance import chance
 
 ONE = np.float32(1.0)
-HALF = np.float32(0.5)
 ZERO = np.float32(0.0)
 TWO = np.float32(2.0)
 THREE = np.float32(3.0)
@@ -79,6 +79,8 @@ SAMPLE_WIDTH = 7
 STAMP_WIDTH = 6
 """A stamp: x, y, size (px of the unscaled canvas), flow, heading in radians, its number in the stroke."""
 
+CHANCE_SIZE, CHANCE_SCATTER = np.uint64(properties.SIZE), np.uint64(properties.SCATTER)
+
 LEAST_STEP_PX = 0.05
 FLATNESS = 50.0
 
@@ -103,14 +105,14 @@ def _put_stamp(state, rules, at, heading, out, n):  # type: ignore[no-untyped-de
     if rules[SIZE_LEAD] > 0.0:
         size *= respond(at[3], rules[SIZE_LEAD + 1], rules[SIZE_LEAD + 2], rules[SIZE_LEAD + 3])
     if rules[SIZE_JITTER] > 0.0:
-        size *= 1.0 - rules[SIZE_JITTER] * chance(seed, np.uint64(0), number, np.uint64(0), np.uint64(1))
+        size *= 1.0 - rules[SIZE_JITTER] * chance(seed, np.uint64(0), number, np.uint64(0), CHANCE_SIZE)
     size = min(max(size, rules[SMALLEST]), rules[LARGEST])
     flow = rules[FLOW]
     if rules[FLOW_LEAD] > 0.0:
         flow *= respond(at[3], rules[FLOW_LEAD + 1], rules[FLOW_LEAD + 2], rules[FLOW_LEAD + 3])
     aside = 0.0
     if rules[SCATTER] > 0.0:
-        pull = chance(seed, np.uint64(0), number, np.uint64(0), np.uint64(2))
+        pull = chance(seed, np.uint64(0), number, np.uint64(0), CHANCE_SCATTER)
         aside = (2.0 * pull - 1.0) * rules[SCATTER] * size
     if n < out.shape[0]:
         out[n, 0] = at[1] - np.sin(heading) * aside

@@ -21,6 +21,7 @@ from orvix.strokes.samples import Samples
 from orvix.tiles.repeats import Repeat
 
 Plane = NDArray[np.float32]
+USUAL_STAMPS = 256
 NO_GRAIN: Plane = np.ones((1, 1), np.float32)
 
 
@@ -78,11 +79,15 @@ class StrokePainter:
         return self._paint(stamps) if len(stamps) else {}
 
     def _lay(self, samples: Samples, last: bool) -> NDArray[np.float64]:
-        trial = self._state.copy()
-        none = np.empty((0, kernels.STAMP_WIDTH))
-        stamps = np.empty((kernels.lay_stamps(trial, self._rules, samples, last, none), kernels.STAMP_WIDTH))
-        kernels.lay_stamps(self._state, self._rules, samples, last, stamps)
-        return stamps
+        """Lay the stamps of a batch; where there are more than room was made for, once more with room for all."""
+        room = USUAL_STAMPS
+        while True:
+            state, stamps = self._state.copy(), np.empty((room, kernels.STAMP_WIDTH))
+            count = kernels.lay_stamps(state, self._rules, samples, last, stamps)
+            if count <= room:
+                self._state = state
+                return stamps[:count]
+            room = count
 
     def _paint(self, stamps: NDArray[np.float64]) -> dict[Key, Box]:
         places, shapes = self._dabs(stamps)

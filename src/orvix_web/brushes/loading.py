@@ -5,13 +5,12 @@ from __future__ import annotations
 import base64
 from typing import Any
 
-from django.http import Http404
-
 from orvix.brushes.definition import Brush
 from orvix.canvases.strokes import LoadedBrush
 from orvix.errors import BadValue
 from orvix.pictures.writing import png_bytes, straight_8bit
 from orvix_web.brushes.models import BrushVersion
+from orvix_web.errors import NotYours
 from orvix_web.tiles.models import GrainVersion
 from orvix_web.tiles.rendering import Recent, loaded_grain, tile_pixels
 
@@ -38,10 +37,10 @@ def load_definition(owner_id: int, definition: Any) -> LoadedBrush:
 
 
 def load_version(owner_id: int, version_id: int) -> LoadedBrush:
-    """A kept brush that can paint; raises Http404 for one that is not the owner's."""
+    """A kept brush that can paint; raises NotYours for one that is not the owner's."""
     version = BrushVersion.objects.filter(brush__owner_id=owner_id, pk=version_id).first()
     if version is None:
-        raise Http404
+        raise NotYours(f"brush={version_id}: there is no such brush of yours")
     return _BRUSHES.get(version.pk, lambda: load_definition(owner_id, version.definition))
 
 

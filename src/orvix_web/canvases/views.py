@@ -7,7 +7,6 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
-from orvix.canvases.canvas import CANVAS_VALUES
 from orvix.devices.mouse import KINDS
 from orvix.devices.stylus import TRIALS, record
 from orvix.pictures.writing import png_bytes
@@ -29,7 +28,7 @@ PALETTE = (
 def canvases(request: HttpRequest) -> HttpResponse:
     """All canvases of the painter, and the form for a new one."""
     found = Canvas.objects.of(request.user)
-    context = {"place": "canvases", "canvases": found, "values": CANVAS_VALUES, "repeats": REPEATS, "palette": PALETTE}
+    context = {"place": "canvases", "canvases": found, "repeats": REPEATS}
     return render(request, "canvases/list.html", context)
 
 

@@ -20,7 +20,9 @@ from orvix.devices.mouse import MousePressure
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, Key, block_box, clip
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
-from orvix_web.canvases.storage import Opened, StrokeRecord, as_stroke
+from orvix_web.brushes.loading import load_version
+from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.canvases.storage import Journal, Opened, StrokeRecord, as_stroke, load, load_stroke
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 
 UNDO_BYTES = 256 * 1024 * 1024
@@ -241,6 +243,17 @@ class Painting:
                 weight += sum(BLOCK * BLOCK * 8 for block in step.change.values() if block is not None)
                 if weight > UNDO_BYTES and step.number not in self._unstored:
                     step.change = None
+
+
+def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> Painting:
+    """A canvas row as a painting; what must be written goes to `log`, or straight to the journal."""
+    return Painting(
+        load(row),
+        log or journal,
+        lambda version_id: load_version(row.owner_id, version_id),
+        journal.before,
+        lambda number: load_stroke(row, number),
+    )
 
 
 def _as_kept(samples: Samples) -> Samples:

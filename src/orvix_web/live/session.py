@@ -20,13 +20,12 @@ from django.db import connection
 from orvix.canvases.canvas import MOST_LEVEL, Canvas
 from orvix.errors import BadValue, OrvixError
 from orvix.geometry import Box, aligned, area, clip, merged
-from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.models import Canvas as CanvasRow
-from orvix_web.canvases.storage import Journal, StrokeRecord, load, load_stroke
+from orvix_web.canvases.storage import Journal, StrokeRecord
 from orvix_web.errors import told as error_told
 from orvix_web.live import messages
 from orvix_web.live.messages import Ask, Batch, Begin, End, Message, Plain, View
-from orvix_web.live.painting import Painting
+from orvix_web.live.painting import Painting, open_painting
 from orvix_web.tiles.thumbnails import thumbnail
 
 logger = logging.getLogger(__name__)
@@ -94,7 +93,6 @@ class CanvasSession:
         self.canvas_id = canvas_id
         self.viewers: set[Viewer] = set()
         self.painting: Painting | None = None
-        self._owner_id = owner_id
         self._closed = closed
         self._journal = Journal(canvas_id, owner_id)
         self._paint = ThreadPoolExecutor(1, f"paint-{canvas_id}")
@@ -112,7 +110,11 @@ class CanvasSession:
 
     async def join(self, viewer: Viewer) -> None:
         """Add a window; raises what opening the canvas raised."""
-        await asyncio.shield(self._opening)
+        try:
+            await asyncio.shield(self._opening)
+        except Exception:
+            self._closed(self)  # the next window opens the canvas anew
+            raise
         self.viewers.add(viewer)
         if self._leaving is not None and viewer.token == self._painter_token:
             self._leaving.cancel()
@@ -162,14 +164,7 @@ class CanvasSession:
     async def _open(self) -> None:
         def open_it() -> Painting:
             row = CanvasRow.objects.get(pk=self.canvas_id)
-            painting = Painting(
-                load(row),
-                _Log(self),
-                lambda version_id: load_version(self._owner_id, version_id),
-                self._journal.before,
-                lambda number: load_stroke(row, number),
-            )
-            return painting
+            return open_painting(row, self._journal, _Log(self, self._journal))
 
         self.painting = await self.loop.run_in_executor(self._paint, open_it)
 
@@ -182,16 +177,16 @@ class CanvasSession:
             resting.cancel()
             while not self._queue.empty():
                 queued.append(self._queue.get_nowait())
+            work = [one for one in queued if one not in (REST, STOP)]
+            self._restless = bool(work)
+            if work and not self._broken:
+                news, frames = await self.loop.run_in_executor(self._paint, self._work, work)
+                for viewer, frame in [*news, *frames]:
+                    await self._send(viewer, frame)
             if STOP in queued or self._broken:
                 return
-            work = [one for one in queued if one is not REST]
-            self._restless = bool(work)
             if not work:
                 await self._rest()
-                continue
-            news, frames = await self.loop.run_in_executor(self._paint, self._work, work)
-            for viewer, frame in [*news, *frames]:
-                await self._send(viewer, frame)
 
     async def _rest(self) -> None:
         """What is done while nothing comes: store blocks; close when nobody has looked for a while."""
@@ -346,9 +341,9 @@ class CanvasSession:
 class _Log:
     """The painting's log, run on the session's journal thread."""
 
-    def __init__(self, session: CanvasSession) -> None:
+    def __init__(self, session: CanvasSession, journal: Journal) -> None:
         self._session = session
-        self._journal = Journal(session.canvas_id, session._owner_id)
+        self._journal = journal
 
     def commit(self, record: StrokeRecord) -> None:
         self._session.log(lambda: self._journal.commit(record), "stroke", record.number)

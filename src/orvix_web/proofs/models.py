@@ -1,4 +1,4 @@
-"""Proofs: a canvas looked at so many times by so many, with the readings taken of it."""
+"""Proofs: a canvas looked at so many times by so many."""
 
 from __future__ import annotations
 
@@ -20,13 +20,12 @@ class Proof(Owned):
 
 
 class ProofVersion(Version):
-    """One look: how many copies, of which revision of the canvas, and what was read then."""
+    """One look: how many copies, of which revision of the canvas."""
 
     proof = models.ForeignKey(Proof, on_delete=models.CASCADE, related_name="versions")
     columns = models.PositiveIntegerField()
     rows = models.PositiveIntegerField()
     canvas_revision = models.PositiveIntegerField()
-    readings = models.JSONField(default=dict)
 
     class Meta(Version.Meta):
         constraints = [models.UniqueConstraint(fields=("proof", "number"), name="one_proof_version_of_a_number")]

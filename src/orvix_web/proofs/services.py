@@ -28,19 +28,17 @@ def create_proof(owner: AbstractBaseUser, canvas_id: int, columns: Any = 3, rows
         raise Http404
     with transaction.atomic():
         proof = Proof.objects.create(owner=owner, canvas=canvas, name=check_name(canvas.name))
-        _add_version(proof, columns, rows, {})
+        _add_version(proof, columns, rows)
     return proof
 
 
-def keep_proof(
-    owner: AbstractBaseUser, proof_id: int, columns: Any, rows: Any, readings: dict[str, Any] | None = None
-) -> ProofVersion:
+def keep_proof(owner: AbstractBaseUser, proof_id: int, columns: Any, rows: Any) -> ProofVersion:
     """Keep another look as the proof's next version; raises BadValue or Http404."""
     with transaction.atomic():
         proof = Proof.objects.select_for_update().filter(owner=owner, pk=proof_id).first()
         if proof is None:
             raise Http404
-        return _add_version(proof, columns, rows, readings or {})
+        return _add_version(proof, columns, rows)
 
 
 def check_count(name: str, given: Any) -> int:
@@ -51,7 +49,7 @@ def check_count(name: str, given: Any) -> int:
     return int(text)
 
 
-def _add_version(proof: Proof, columns: Any, rows: Any, readings: dict[str, Any]) -> ProofVersion:
+def _add_version(proof: Proof, columns: Any, rows: Any) -> ProofVersion:
     counts = check_count("columns", columns), check_count("rows", rows)
     latest = proof.latest
     version = ProofVersion.objects.create(
@@ -60,7 +58,6 @@ def _add_version(proof: Proof, columns: Any, rows: Any, readings: dict[str, Any]
         columns=counts[0],
         rows=counts[1],
         canvas_revision=proof.canvas.revision,
-        readings=readings,
         thumbnail=_thumbnail(proof.canvas, *counts),
     )
     proof.save(update_fields=["touched"])

@@ -62,7 +62,6 @@ def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
         "values": [(value, recipe.values[value.name]) for value in recipe.source.values if value.kind != "text"],
         "seed": SEED,
         "repeats": REPEATS,
-        "sizes": (256, 384, 512, 768, 1024, 2048),
         "stagger": float(recipe.repeat.stagger),
     }
     return render(request, "tiles/bench.html", context)

@@ -26,11 +26,11 @@ VALUES = (
     Value("octaves", "Octaves", "whole", 5, "How many finer layers are added, each twice as fine.", low=1, high=8),
     Value(
         "roughness", "Roughness", "number", 0.5,
-        "How strong each finer layer is beside the one before it.", low=0, high=1, step=0.01,
+        "How strong each finer layer is beside the one before it.", low=0, high=1,
     ),
     Value(
         "depth", "Depth", "number", 0.55,
-        "How far light and dark lie apart.", low=0.05, high=1, step=0.01,
+        "How far light and dark lie apart.", low=0.05, high=1,
     ),
 )  # fmt: skip
 

@@ -39,7 +39,6 @@ class Migration(migrations.Migration):
                 ('columns', models.PositiveIntegerField()),
                 ('rows', models.PositiveIntegerField()),
                 ('canvas_revision', models.PositiveIntegerField()),
-                ('readings', models.JSONField(default=dict)),
                 ('proof', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='versions', to='proofs.proof')),
             ],
             options={

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import struct
 from contextlib import contextmanager
@@ -14,7 +15,7 @@ from websockets.sync.client import connect
 from orvix_web.canvases.models import Operation
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load, load_stroke
-from orvix_web.live import messages, session
+from orvix_web.live import messages, rooms, session
 from tests.orvix_web.test_messages import begin_frame, end_frame, samples_frame
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -362,6 +363,38 @@ def test_a_stroke_that_cannot_be_stored_is_never_acknowledged_and_the_canvas_goe
         again.paint(kit, wavy, stroke=3)
         again.until("committed", number=2)
     assert Operation.objects.filter(canvas=kit.canvas).count() == 2
+
+
+def test_an_opening_that_fails_is_refused_and_the_next_one_opens(live, kit, monkeypatch):
+    def fail(*_):
+        raise OSError("no room left")
+
+    with monkeypatch.context() as broken:
+        broken.setattr(session, "open_painting", fail)
+        with room(live, kit) as one:
+            assert one.until("refused")["code"] == "failed"
+            with pytest.raises(ConnectionClosed):
+                one.until("state")
+    with room(live, kit) as again:
+        assert again.until("state")["strokes"] == 0
+
+
+def test_what_was_queued_before_the_server_stops_is_painted_and_kept(live, kit, wavy):
+    begin = begin_frame(1, {"brush": kit.brush.latest.pk, "colour": "#1b3f4b", "seed": 3})
+    frames = [begin, samples_frame(1, 0, wavy), end_frame(1, len(wavy))]
+
+    async def queue_and_stop() -> None:
+        session_ = await rooms.room(kit.canvas.pk, kit.owner.pk)
+        (viewer,) = session_.viewers
+        for frame in frames:
+            session_.take(viewer, messages.decode(frame))
+        await rooms.close_all()
+
+    with room(live, kit) as one:
+        one.until("state")
+        asyncio.run_coroutine_threadsafe(queue_and_stop(), live.loop).result(LIMIT_S)
+    assert Operation.objects.filter(canvas=kit.canvas, state="done").count() == 1
+    assert len(load_stroke(kit.canvas, 1).samples) == len(wavy)
 
 
 def test_a_joined_stroke_comes_in_on_the_other_side_at_once(live, kit, wavy):

@@ -9,6 +9,7 @@ import sys
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from fractions import Fraction
 from math import floor
 from pathlib import Path
@@ -22,6 +23,7 @@ from orvix.registry import check_colour
 EXAMPLES = """examples:
   orvix sources                                          what can make a tile
   orvix tile cloud.json --out cloud.png                  a recipe as pixels
+  orvix mend wall.jpg --out wall.png --size 1024x1024    a photo that closes
   orvix readings cloud.png --repeat half-drop            does it close?
   orvix fit --tile 200x200 --scale 0.3 --canvas 1000x1000
   orvix brushes sailcloth-chalk --out chalk.json         a starter brush as a file
@@ -97,15 +99,26 @@ def _sources(args: argparse.Namespace) -> dict[str, Any]:
     return {"sources": [source.describe() for source in SOURCES]}
 
 
-def _sources_report(answer: dict[str, Any]) -> str:
+def _steps(args: argparse.Namespace) -> dict[str, Any]:
+    from orvix.tiles.steps import STEPS
+
+    return {"steps": [step.describe() for step in STEPS]}
+
+
+def _entries_report(answer: dict[str, Any]) -> str:
     lines = []
-    for source in answer["sources"]:
-        lines.append(f"{source['name']}  ({source['kind']})  {source['help']}")
-        for value in source["values"]:
-            span = ", ".join(value["choices"]) or f"{value['low']} to {value['high']}"
+    for entry in next(iter(answer.values())):
+        lines.append(f"{entry['name']}  ({entry['kind']})  {entry['help']}")
+        for value in entry["values"]:
             unit = f" {value['unit']}" if value["unit"] else ""
-            lines.append(f"  {value['name']:<12} {span}{unit}, default {value['default']}: {value['help']}")
+            lines.append(f"  {value['name']:<12} {_span(value)}{unit}, default {value['default']}: {value['help']}")
     return "\n".join(lines)
+
+
+def _span(value: dict[str, Any]) -> str:
+    if value["choices"]:
+        return ", ".join(value["choices"])
+    return f"{value['low']:g} to {value['high']:g}" if value["low"] is not None else str(value["kind"])
 
 
 def _load_recipe(path: str, size: str | None) -> tuple[Any, Callable[[str], Any]]:
@@ -128,35 +141,100 @@ def _tile(args: argparse.Namespace) -> dict[str, Any]:
     _check_out(args.out)
     recipe, read_picture = _load_recipe(args.recipe, args.size)
     start = time.perf_counter()
-    pixels = recipe.render(read_picture)
+    state = recipe.run(read_picture, _watch())
     seconds = time.perf_counter() - start
-    write_png(args.out, straight_8bit(pixels))
+    write_png(args.out, straight_8bit(state.pixels))
     return {
-        "size": [recipe.width, recipe.height],
+        "size": [state.width, state.height],
         "seconds": round(seconds, 4),
-        "closes_by_construction": recipe.closes_by_construction,
-        "stagger_px": recipe.repeat.stagger_px(recipe.width, recipe.height),
+        "closes_by_construction": state.proven,
+        "stagger_px": state.repeat.stagger_px(state.width, state.height),
+        "given": [given.as_dict() for given in recipe.given()],
+        "warnings": list(state.notes),
+        "unknown": [".".join(str(part) for part in place) for place in recipe.unknown],
     }
+
+
+def _watch() -> Any:
+    """Shows how far long work is, on a terminal only."""
+    from orvix.progress import UNWATCHED, Watch
+
+    if not sys.stderr.isatty():
+        return UNWATCHED
+    began = time.perf_counter()
+
+    def tell(share: float, words: str) -> None:
+        if time.perf_counter() - began > 0.5:
+            done = int(share * 40)
+            end = "\n" if share >= 1 else ""
+            print(f"\r[{'#' * done}{'.' * (40 - done)}] {words:<30}", end=end, file=sys.stderr, flush=True)
+
+    return Watch(tell)
+
+
+def _mend(args: argparse.Namespace) -> dict[str, Any]:
+    from orvix.pictures import read_picture
+    from orvix.pictures.writing import straight_8bit, write_png
+    from orvix.readings.report import read_state
+    from orvix.tiles.recipe import MOST_PIXELS, Recipe
+
+    _check_out(args.out)
+    photo = read_picture(_read(args.photo), args.photo)
+    if args.size:
+        width, height = _size("size", args.size)
+    else:
+        shrink = min(1.0, (MOST_PIXELS / (photo.shape[0] * photo.shape[1])) ** 0.5)
+        width, height = int(photo.shape[1] * shrink), int(photo.shape[0] * shrink)
+    told = {
+        "size": [width, height], "repeat": args.repeat, "stagger": args.stagger,
+        "source": {"name": "photo", "values": {"file": "photo"}},
+    }  # fmt: skip
+    steps = [{"name": "even-light"}, {"name": "mend-border", "values": {"method": args.method}}]
+    before = Recipe.parse(told).run(lambda _: photo)
+    after = Recipe.parse({**told, "steps": steps}).run(lambda _: photo, _watch())
+    write_png(args.out, straight_8bit(after.pixels))
+    return {
+        "method": args.method, "size": [after.width, after.height], "before": read_state(before),
+        "after": read_state(after), "warnings": list(after.notes),
+    }  # fmt: skip
+
+
+def _mend_report(answer: dict[str, Any]) -> str:
+    lines = [f"{answer['size'][0]} x {answer['size'][1]} px, {answer['method']}"]
+    for when in ("before", "after"):
+        told = answer[when]
+        seam, light = told["seam"], told["light"]
+        lines.append(f"{when:<7} seam {seam['value']:.2f} ({seam['verdict']}), light {light['value']:.1f} dE")
+    return "\n".join([*lines, *(f"warning: {words}" for words in answer["warnings"])])
 
 
 def _tile_report(answer: dict[str, Any]) -> str:
     closes = "closes by construction" if answer["closes_by_construction"] else "not proven to close: see orvix readings"
     width, height = answer["size"]
-    return f"{width} x {height} px in {answer['seconds']} s, {closes}, stagger {answer['stagger_px']} px"
+    lines = [f"{width} x {height} px in {answer['seconds']} s, {closes}, stagger {answer['stagger_px']} px"]
+    for given in answer["given"]:
+        sizes = ", ".join(f"{w}x{h}" for w, h in given["sizes"])
+        exact = f"; exact at {sizes}" if sizes else ""
+        lines.append(
+            f"{given['title'].lower()}: asked {given['asked']:g}, given {given['given']:g} {given['unit']}{exact}"
+        )
+    lines += [f"warning: {words}" for words in answer["warnings"]]
+    return "\n".join(lines + [f"kept, but not known here: {place}" for place in answer["unknown"]])
 
 
 def _readings(args: argparse.Namespace) -> dict[str, Any]:
     from orvix.pictures import read_picture
-    from orvix.readings.report import readings
+    from orvix.readings.report import read_state, readings
     from orvix.tiles.repeats import Repeat
 
     asked = args.repeat is not None or args.stagger is not None
     repeat = Repeat.parse(args.repeat or "straight", args.stagger)
     if args.picture.lower().endswith(".json"):
         recipe, reader = _load_recipe(args.picture, None)
-        own = not asked or repeat == recipe.repeat
-        proven = recipe.closes_by_construction and own
-        return readings(recipe.render(reader), recipe.repeat if own else repeat, by_construction=proven)
+        state = recipe.run(reader, _watch())
+        if asked and repeat != state.repeat:
+            state = replace(state, repeat=repeat, proven=False)
+        return read_state(state)
     return readings(read_picture(_read(args.picture), args.picture), repeat)
 
 
@@ -167,8 +245,25 @@ def _readings_report(answer: dict[str, Any]) -> str:
         f"{answer['size'][0]} x {answer['size'][1]} px, {answer['repeat']}\n"
         f"seam  {seam['value']:.2f} x the strongest line inside: {seam['verdict']}{proof}\n"
         f"      left and right {seam['edges']['left_right']:.2f}, top and bottom {seam['edges']['top_bottom']:.2f}\n"
-        f"tone  mean {tone['mean']:.2f}, spread {tone['std']:.2f}; as a grain {100 * tone['passes']:.0f} % passes"
+        f"tone  mean {tone['mean']:.2f}, spread {tone['std']:.2f}; as a grain {100 * tone['passes']:.0f} % passes\n"
+        f"light {answer['light']['value']:.1f} dE ({answer['light']['verdict']}); "
+        f"texture {answer['texture']['value']:.1f} stops ({answer['texture']['verdict']})\n"
+        f"rows  {answer['rows']['value']:.1f} at {answer['rows']['angle_deg']:g} degrees: {answer['rows']['verdict']}\n"
+        f"{_layout_report(answer)}"
     )
+
+
+def _layout_report(answer: dict[str, Any]) -> str:
+    holes, weight, spots = answer["holes"], answer["weight"], answer["hot_spots"]
+    lines = [f"hot   {len(spots)} places stand out" + "".join(f"; {one['value']:.1f} at {one['at']}" for one in spots)]
+    if holes["applies"]:
+        lines.append(
+            f"holes {holes['value']:.1f} x the usual, at {holes['at']}, {holes['radius_px']:g} px: {holes['verdict']}"
+        )
+        lines.append(f"cover {100 * weight['cover']:.0f} %, uneven by {weight['value']:.2f}")
+    else:
+        lines.append("holes and weight mean nothing here: no motifs on a ground")
+    return "\n".join(lines)
 
 
 def _fit(args: argparse.Namespace) -> dict[str, Any]:
@@ -330,15 +425,28 @@ def _parser() -> argparse.ArgumentParser:
         one.set_defaults(run=run, report=report)
         return one
 
-    add("sources", _sources, _sources_report, "List the sources of tiles with every value, limit and default.")
+    add("sources", _sources, _entries_report, "List the sources of tiles with every value, limit and default.")
+    add("steps", _steps, _entries_report, "List the steps of recipes with every value, limit and default.")
 
     one = add("tile", _tile, _tile_report, "Make a tile from a recipe.")
     one.add_argument("recipe", metavar="RECIPE.json", help="see docs/formats/recipe.md")
     one.add_argument("--out", required=True, metavar="T.png", help="where the 8-bit PNG goes")
     one.add_argument("--size", metavar="WxH", help="another size of the same proportions: more or less detail")
 
-    one = add("readings", _readings, _readings_report, "Measure a picture or a recipe: seam and tone.")
-    one.add_argument("picture", metavar="PICTURE|RECIPE.json", help="a PNG or JPEG, or a recipe")
+    one = add("mend", _mend, _mend_report, "Make a photo close: even its light, then mend its borders.")
+    one.add_argument("photo", metavar="PHOTO", help="a PNG, JPEG, WebP or TIFF")
+    one.add_argument("--out", required=True, metavar="T.png", help="where the 8-bit PNG goes")
+    one.add_argument("--size", metavar="WxH", help="the tile's size in px; the photo's own when left out")
+    _repeat_options(one)
+    one.add_argument("--method", default="automatic", metavar="M", help="automatic, or one that `orvix steps` lists")
+
+    one = add(
+        "readings",
+        _readings,
+        _readings_report,
+        "Measure a picture or a recipe: seam, holes, rows, hot spots, weight, tone, light, texture.",
+    )
+    one.add_argument("picture", metavar="PICTURE|RECIPE.json", help="a PNG, JPEG, WebP or TIFF, or a recipe")
     _repeat_options(one, default=None)
 
     one = add("fit", _fit, _fit_report, "Say whether a grain closes on a canvas, and what would make it close.")

@@ -19,8 +19,10 @@ Checked = dict[str, Any]
 class Value:
     """One value a painter can set: its limits, unit, default, and what it does to the picture.
 
-    kind is "number", "whole", "choice", "colour", "switch", "curve" or "text". low and high bound numbers,
-    wholes and the length of texts; choices list the words of a choice.
+    kind is "number", "whole", "choice", "colour", "switch", "curve", "text", "colours" (rows of a number and a colour,
+    in the order of a gradient or of stripes), "points" (rows of `each` numbers) or "source" (another source with its
+    values). low and high bound numbers, wholes, the numbers in rows and the length of texts; choices list the words of
+    a choice; least and most bound how many rows there are.
     """
 
     name: str
@@ -32,24 +34,34 @@ class Value:
     low: float | None = None
     high: float | None = None
     choices: tuple[str, ...] = ()
+    least: int = 0
+    most: int = 0
+    each: int = 2
 
     def check(self, given: Any) -> Any:
         """Return `given` in its canonical form.
 
         Raises BadValue, naming the value and its rule, when it is of the wrong kind or out of range.
         """
-        return _CHECKS[self.kind](self, given)
+        return CHECKS[self.kind](self, given)
 
     def describe(self) -> dict[str, Any]:
         """The value as the command line lists it (JSON types only)."""
         told: dict[str, Any] = {"name": self.name, "title": self.title, "kind": self.kind, "unit": self.unit}
         told |= {"low": self.low, "high": self.high, "choices": list(self.choices)}
+        if self.kind in ("colours", "points"):
+            told |= {"least": self.least, "most": self.most, "each": self.each}
         return told | {"default": self.default, "help": self.help}
 
     def rule(self) -> str:
         """The rule in words, as errors and tooltips say it."""
         if self.kind == "choice":
             return "must be one of " + ", ".join(self.choices)
+        if self.kind in ("colours", "points"):
+            row = "[number, #rrggbb]" if self.kind == "colours" else f"{self.each} numbers"
+            return (
+                f"must be {self.least} to {self.most} rows of {row}, numbers {_plain(self.low)} to {_plain(self.high)}"
+            )
         noun = "a whole number from " if self.kind == "whole" else ""
         unit = f" {self.unit}" if self.unit else ""
         return f"must be {noun}{_plain(self.low)} to {_plain(self.high)}{unit}"
@@ -109,7 +121,25 @@ def _check_curve(value: Value, given: Any) -> list[float]:
     return [float(number) for number in given]
 
 
-_CHECKS: dict[str, Callable[[Value, Any], Any]] = {
+def _check_rows(value: Value, given: Any, each: int) -> list[list[Any]]:
+    if not isinstance(given, list | tuple) or not value.least <= len(given) <= value.most:
+        raise BadValue(value.name, given, value.rule())
+    for row in given:
+        if not isinstance(row, list | tuple) or len(row) != each:
+            raise BadValue(value.name, row, value.rule())
+    return [list(row) for row in given]
+
+
+def _check_points(value: Value, given: Any) -> list[list[float]]:
+    return [[_check_number(value, number) for number in row] for row in _check_rows(value, given, value.each)]
+
+
+def _check_colours(value: Value, given: Any) -> list[list[Any]]:
+    rows = _check_rows(value, given, 2)
+    return [[_check_number(value, number), check_colour(value.name, colour)] for number, colour in rows]
+
+
+CHECKS: dict[str, Callable[[Value, Any], Any]] = {
     "number": _check_number,
     "whole": _check_whole,
     "choice": _check_choice,
@@ -117,7 +147,10 @@ _CHECKS: dict[str, Callable[[Value, Any], Any]] = {
     "text": _check_text,
     "colour": _check_colour,
     "curve": _check_curve,
+    "points": _check_points,
+    "colours": _check_colours,
 }
+"""How each kind of value is checked; the sources add theirs, "source"."""
 
 
 def check_colour(name: str, given: Any) -> str:

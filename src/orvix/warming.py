@@ -11,7 +11,7 @@ from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.strokes import Stroke, paint_stroke
 from orvix.devices.stylus import TRIALS, record
 from orvix.formats.brush_file import load_brush, no_files
-from orvix.readings.report import readings
+from orvix.readings.report import read_state
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 
@@ -25,6 +25,7 @@ def warm() -> None:
         for mode in ("paint", "erase"):
             paint_stroke(canvas, Stroke(brush, samples, mode=mode))
     canvas.view((0, 0, 256, 256), 2)
-    for kind in ("straight", "half-drop"):
-        recipe = Recipe.parse({"size": [64, 64], "repeat": kind, "source": {"name": "noise", "values": {}}})
-        readings(recipe.render(), recipe.repeat)
+    steps = [{"name": "mend-border"}, {"name": "copies"}]
+    for source in ("noise", "cells", "specks", "courses"):
+        recipe = Recipe.parse({"size": [64, 64], "repeat": "half-drop", "source": {"name": source}, "steps": steps})
+        read_state(recipe.run())

@@ -43,9 +43,8 @@ def load_grain(source: Any, read_file: ReadFile) -> LoadedGrain:
             raise UnknownName("value of grain source", name, list(_PARTS))
     tone = Tone.parse(source.get("tone", {}))
     if "recipe" in source:
-        recipe = Recipe.parse(source["recipe"])
-        pixels = recipe.render(lambda name: read_picture(read_file(name), name))
-        return LoadedGrain(grain_plane(pixels, tone), recipe.repeat)
+        state = Recipe.parse(source["recipe"]).run(lambda name: read_picture(read_file(name), name))
+        return LoadedGrain(grain_plane(state.pixels, tone), state.repeat)
     repeat = Repeat.parse(source.get("repeat", "straight"), source.get("stagger"))
     return LoadedGrain(grain_plane(read_picture(_picture_bytes(source, read_file), "grain"), tone), repeat)
 

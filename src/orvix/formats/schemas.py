@@ -13,12 +13,14 @@ from typing import Any
 from orvix.brushes.definition import COAT_VALUES, FORMAT, GRAIN_VALUES, LEADS, TIP_VALUES
 from orvix.grains.tone import TONE_VALUES
 from orvix.registry import Value
-from orvix.tiles.recipe import SEED, SIDE
+from orvix.tiles.recipe import MOST_STEPS, SEED, SIDE, VERSION
 from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
+from orvix.tiles.steps import STEPS
 
 _DIALECT = "https://json-schema.org/draft/2020-12/schema"
 _FRACTION = {"type": ["number", "string"], "description": "a decimal, or a fraction such as 5/17"}
+_COLOUR = {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"}
 _RESPONSE = {"type": "array", "items": {"type": "number"}, "minItems": 3, "maxItems": 3}
 
 
@@ -32,11 +34,23 @@ def value_schema(value: Value) -> dict[str, Any]:
         told["enum"] = list(value.choices)
     elif value.kind == "text":
         told |= {"type": "string", "maxLength": int(value.high or 200)}
+    elif value.kind == "points":
+        row = {"type": "array", "items": _numbers(value), "minItems": value.each, "maxItems": value.each}
+        told |= {"type": "array", "items": row, "minItems": value.least, "maxItems": value.most}
+    elif value.kind == "colours":
+        row = {"type": "array", "prefixItems": [_numbers(value), _COLOUR], "minItems": 2, "maxItems": 2}
+        told |= {"type": "array", "items": row, "minItems": value.least, "maxItems": value.most}
+    elif value.kind == "source":
+        told |= {"$ref": "#/$defs/source"}
     elif value.kind == "colour":
-        told |= {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"}
+        told |= _COLOUR
     else:
         told |= {"type": "boolean"} if value.kind == "switch" else _RESPONSE
     return told
+
+
+def _numbers(value: Value) -> dict[str, Any]:
+    return {"type": "number", "minimum": value.low, "maximum": value.high}
 
 
 def _object(properties: dict[str, Any], required: tuple[str, ...] = ()) -> dict[str, Any]:
@@ -51,18 +65,21 @@ def _values(values: tuple[Value, ...]) -> dict[str, Any]:
 def recipe_schema() -> dict[str, Any]:
     """The schema of RECIPE.json."""
     sources = [_object({"name": {"const": one.name}, "values": _values(one.values)}, ("name",)) for one in SOURCES]
+    on = {"on": {"type": "boolean", "default": True}}
+    steps = [_object({"name": {"const": one.name}, "values": _values(one.values), **on}, ("name",)) for one in STEPS]
     properties = {
         "name": {"type": "string"},
         "size": {"type": "array", "items": value_schema(SIDE), "minItems": 2, "maxItems": 2},
         "repeat": {"enum": list(REPEATS), "default": "straight"},
         "stagger": {**_FRACTION, "default": "1/2"},
         "seed": value_schema(SEED),
-        "source": {"oneOf": sources},
-        "steps": {"type": "array", "maxItems": 0},
-        "format": {"type": "string"},
-        "version": {"type": "array"},
+        "source": {"$ref": "#/$defs/source"},
+        "steps": {"type": "array", "maxItems": MOST_STEPS, "items": {"oneOf": steps}},
+        "format": {"const": "orvix-recipe"},
+        "version": {"type": "array", "prefixItems": [{"const": VERSION[0]}, {"type": "integer", "minimum": 0}]},
     }
-    return {"$schema": _DIALECT, "title": "RECIPE.json", **_object(properties, ("source",))}
+    whole = _object(properties, ("source",))
+    return {"$schema": _DIALECT, "title": "RECIPE.json", **whole, "$defs": {"source": {"oneOf": sources}}}
 
 
 def brush_schema() -> dict[str, Any]:

@@ -7,8 +7,12 @@ with the strongest line inside. For line b, with g_b(y) the colour step between 
 - step(k, L): root mean square over y of the box mean over L rows of (mean of k columns after - mean of k before),
   for k in 1, 4, 16 and L in 1, 16, 64 and all rows.
 
-The reading is the largest (border + 0.4) / (strongest inside + 0.4) over these, for both borders. Horizontal lines are
-the vertical ones of the transpose. A move hides a fault: measure where the original border lies.
+X is the largest (border + 0.4) / (strongest inside + 0.4) over these. The full form adds N, whether what meets at the
+border is like what meets elsewhere (`structure`); C, whether the border is blurred: its gradient energy over the
+interior's 1st percentile; M, whether the tile is mirrored there. The value is the largest of 1, X, N where X is at
+least 0.8, and 1 / C where C is under 1. Horizontal lines are the vertical ones of the transpose.
+
+A move hides a fault: so the reading is also taken where the original borders lie now, and the larger counts.
 """
 
 from __future__ import annotations
@@ -23,12 +27,15 @@ from numba import njit
 from numpy.typing import NDArray
 
 from orvix.errors import BadValue
-from orvix.tiles.repeats import Repeat
+from orvix.readings.registry import READINGS, Reading, Subject
+from orvix.readings.structure import structure
+from orvix.tiles.repeats import Repeat, cloth
 
 REACHES = (1, 4, 16)
 BOXES = (1, 16, 64)
 FLOOR = 0.4
 SEAMLESS, FAINT = 1.10, 1.35
+MIRRORED = 0.5
 _MARGIN = 18
 _PIECE = 16
 _AT_ONCE = 480
@@ -38,10 +45,11 @@ STATISTICS = ("grad", "resid", *(f"step {k} over {L}" for k in REACHES for L in 
 
 @dataclass(frozen=True)
 class Seam:
-    """value: X, the larger of the two borders; verdict: seamless, faint or visible; edges: X of each border.
+    """value: the larger of the two borders; verdict: seamless, faint or visible; edges: the value of each border.
 
-    strongest: the statistic that decides; along: for each border, how far each 16 px of it stands out (border over
-    strongest line inside), from the upper or left end.
+    strongest: what decides; along: for each border, how far each 16 px of it stands out (border over strongest line
+    inside), from the upper or left end. at: where the border that decides lies, as a move (x, y) in px. parts: X, N, C
+    and M of the border that decides, those that were taken. mirrored: whether the tile is mirrored at a border.
     """
 
     value: float
@@ -50,39 +58,67 @@ class Seam:
     edges: dict[str, float]
     strongest: str
     along: dict[str, list[float]] = field(default_factory=dict)
+    at: tuple[int, int] = (0, 0)
+    parts: dict[str, float] = field(default_factory=dict)
+    mirrored: bool = False
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it."""
         told: dict[str, Any] = {"value": self.value, "verdict": self.verdict, "by_construction": self.by_construction}
-        return told | {"edges": self.edges, "strongest": self.strongest, "along": self.along}
+        told |= {"edges": self.edges, "strongest": self.strongest, "along": self.along}
+        return told | {"at": list(self.at), "parts": self.parts, "mirrored": self.mirrored, "applies": True}
 
 
-def seam(rgb: NDArray[np.float32], repeat: Repeat, *, by_construction: bool = False) -> Seam:
+@dataclass(frozen=True)
+class _Border:
+    """One border: its value, what decides, how far each piece of it stands out, and its parts."""
+
+    value: float
+    strongest: str
+    along: list[float]
+    parts: dict[str, float]
+
+
+def seam(
+    rgb: NDArray[np.float32], repeat: Repeat, *, by_construction: bool = False, full: bool = False,
+    borders: tuple[tuple[int, int], ...] = ((0, 0),),
+) -> Seam:  # fmt: skip
     """Read the seam of a picture, float32 (rows, columns, 3) in 0 to 1, sRGB-encoded.
 
-    by_construction: whether closing is proven; the verdict is then "seamless" and the number stands beside it. Raises
-    BadValue for a picture under 40 px on a side.
+    by_construction: whether closing is proven; the verdict is then "seamless" and the number stands beside it. full: N
+    and M too. borders: where the original borders lie now, as moves (x, y) in px. Raises BadValue for a picture under
+    40 px a side.
     """
     rows, columns = rgb.shape[:2]
     if min(rows, columns) < 40:
         raise BadValue("picture", f"{columns}x{rows}", "a seam is read from 40 px a side")
     lab = cv2.cvtColor(np.ascontiguousarray(rgb, dtype=np.float32), cv2.COLOR_RGB2Lab)
+    readings = []
+    for x, y in dict.fromkeys([(0, 0), *borders]):
+        moved = cloth(lab, repeat, y, x, rows, columns) if (x, y) != (0, 0) else lab
+        readings.append(_read_at(moved, repeat, full, by_construction, (x, y)))
+    return max(readings, key=lambda one: one.value)
+
+
+def _read_at(lab: NDArray[np.float32], repeat: Repeat, full: bool, proven: bool, at: tuple[int, int]) -> Seam:
+    rows, columns = lab.shape[:2]
     moved = repeat.stagger_px(columns, rows)
     down = moved if repeat.kind == "half-drop" else 0
     aside = moved if repeat.kind == "brick" else 0
     with ThreadPoolExecutor(2) as both:
-        left_border = both.submit(_border, lab, down)
-        top_border = both.submit(_border, lab.transpose(1, 0, 2), aside)
+        left_border = both.submit(_border, lab, down, full)
+        top_border = both.submit(_border, lab.transpose(1, 0, 2), aside, full)
         left, top = left_border.result(), top_border.result()
-    value, strongest, _ = max(left, top, key=lambda border: border[0])
-    verdict = "seamless" if by_construction or value <= SEAMLESS else "faint" if value <= FAINT else "visible"
-    edges = {"left_right": left[0], "top_bottom": top[0]}
-    along = {"left_right": left[2], "top_bottom": top[2]}
-    return Seam(value, verdict, by_construction, edges, strongest, along)
+    worst = left if left.value >= top.value else top
+    verdict = "seamless" if proven or worst.value <= SEAMLESS else "faint" if worst.value <= FAINT else "visible"
+    edges = {"left_right": left.value, "top_bottom": top.value}
+    along = {"left_right": left.along, "top_bottom": top.along}
+    mirrored = any(one.parts.get("M", 1.0) < MIRRORED for one in (left, top))
+    return Seam(worst.value, verdict, proven, edges, worst.strongest, along, at, worst.parts, mirrored)
 
 
-def _border(lab: NDArray[np.float32], moved: int) -> tuple[float, str, list[float]]:
-    """X of the left and right border of a Lab picture, the statistic that decides, and where it stands out."""
+def _border(lab: NDArray[np.float32], moved: int, full: bool) -> _Border:
+    """The left and right border of a Lab picture."""
     after = np.roll(lab[:, :_MARGIN], moved, axis=0)
     before = np.roll(lab[:, -_MARGIN:], -moved, axis=0)
     strip = np.concatenate([before, lab, after], axis=1)
@@ -97,7 +133,45 @@ def _border(lab: NDArray[np.float32], moved: int) -> tuple[float, str, list[floa
     inside = measured[:, first + 1 : last].max(axis=1)
     ratio = (border + FLOOR) / (inside + FLOOR)
     worst = int(np.argmax(ratio))
-    return float(ratio[worst]), STATISTICS[worst], _along(strip, float(inside[2]))
+    parts = {"X": round(float(ratio[worst]), 4), "C": round(_blurred(measured[0], first, last), 4)}
+    if full:
+        parts["N"] = round(_structure(lab, moved), 4)
+        parts["M"] = round(_mirror(strip, first, last), 4)
+    value, strongest = parts["X"], STATISTICS[worst]
+    if parts["X"] >= 0.8 and parts.get("N", 0.0) > value:
+        value, strongest = parts["N"], "structure"
+    if parts["C"] < 1 and 1 / parts["C"] > value:
+        value, strongest = 1 / parts["C"], "blurred border"
+    return _Border(float(value), strongest, _along(strip, float(inside[2])), parts)
+
+
+def _blurred(grad: NDArray[np.float64], first: int, last: int) -> float:
+    """C: the weakest gradient near the border over the interior's 1st percentile, both as means over 16 lines."""
+    inside = np.convolve(grad[first : last + 1], np.full(16, 1 / 16), mode="valid")
+    near = (grad[first : first + 8].sum() + grad[last - 7 : last + 1].sum()) / 16
+    return float((near + FLOOR) / (np.percentile(inside[8:-8], 1) + FLOOR)) if len(inside) > 32 else 1.0
+
+
+def _structure(lab: NDArray[np.float32], moved: int) -> float:
+    """N of the border, brought to the middle of a strip of the cloth; large pictures are reduced to 1024 rows."""
+    half = lab.shape[1] // 2
+    strip = np.concatenate([np.roll(lab[:, half:], -moved, axis=0), lab[:, :half]], axis=1)
+    line = lab.shape[1] - half
+    scale = min(1024 / max(strip.shape[:2]), 1.0)
+    if scale < 1:
+        size = max(round(strip.shape[1] * scale), 40), max(round(strip.shape[0] * scale), 40)
+        strip, line = cv2.resize(strip, size, interpolation=cv2.INTER_AREA), round(line * scale)
+    return structure(strip, line)
+
+
+def _mirror(strip: NDArray[np.float32], first: int, last: int) -> float:
+    """M: how far the two sides of the border are from mirror pictures, over the nearest to one inside."""
+
+    def asymmetry(line: int) -> float:
+        return float(np.abs(strip[:, line : line + 8] - strip[:, line - 8 : line][:, ::-1]).mean()) + 0.05
+
+    inside = range(first + 9, last - 9, max((last - first) // 64, 1))
+    return min(asymmetry(first), asymmetry(last)) / min((asymmetry(line) for line in inside), default=1.0)
 
 
 def _along(strip: NDArray[np.float32], inside: float) -> list[float]:
@@ -210,3 +284,15 @@ def _grow(step, sixteenth, oldest, short, long, whole):  # type: ignore[no-untyp
 def _add_squares(values, sums):  # type: ignore[no-untyped-def]
     for b in range(values.shape[0]):
         sums[b] += values[b] * values[b]
+
+
+def take(subject: Subject, quick: bool = False) -> dict[str, Any]:
+    """The seam of a subject, as JSON types; where it is too small to be read it says so."""
+    if min(subject.width, subject.height) < 40:
+        unread = Seam(1.0, "too small to read", subject.proven, {"left_right": 1.0, "top_bottom": 1.0}, "")
+        return unread.as_dict() | {"applies": False}
+    taken = seam(subject.rgb, subject.repeat, by_construction=subject.proven, full=not quick, borders=subject.borders)
+    return taken.as_dict()
+
+
+READINGS.add("seam", Reading("seam", "Seam", "Whether the borders show when the tile repeats.", take))

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.pictures.writing import LUMA
+from orvix.readings.registry import READINGS, Reading, Subject
 
 _CLASSES = 24
 
@@ -34,3 +35,11 @@ def tone(rgb: NDArray[np.float32]) -> Tone:
     mean, std = (float(value.item()) for value in cv2.meanStdDev(luma))
     counts = cv2.calcHist([luma], [0], None, [_CLASSES], [0.0, 1.0 + 1e-6]).ravel()
     return Tone(mean, std, mean, tuple(float(count) for count in counts / luma.size))
+
+
+def take(subject: Subject, quick: bool = False) -> dict[str, Any]:
+    """The tone of a subject, as JSON types."""
+    return tone(subject.rgb).as_dict()
+
+
+READINGS.add("tone", Reading("tone", "Tone", "How light it is, and what passes as a grain.", take))

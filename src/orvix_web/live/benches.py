@@ -21,11 +21,12 @@ from orvix.canvases.compositing import reduced
 from orvix.errors import BadValue, UnknownName
 from orvix.grains.tone import Tone, cover, grain_plane
 from orvix.pictures.writing import flat_rgb
-from orvix.readings.report import readings
+from orvix.readings.report import read_state
 from orvix.readings.seam import seam
 from orvix.readings.tone import tone
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
+from orvix.tiles.state import TileState
 from orvix_web.brushes.loading import load_definition
 from orvix_web.brushes.trials import SheetOrder, paint_sheet
 from orvix_web.canvases.fits import canvas_fits, proven_to_close
@@ -33,13 +34,12 @@ from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.errors import NotYours
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.models import TileVersion
-from orvix_web.tiles.rendering import Recent, tile_pixels, upload_reader
+from orvix_web.tiles.rendering import rendered, tile_state
 
 Rgba = NDArray[np.uint8]
 Answer = tuple[dict[str, Any], Rgba | None]
 MOST_SHOWN_PX = 2048 * 2048
 _threads = ThreadPoolExecutor(2, "bench")
-_rendered = Recent(3)
 
 
 async def ask(owner_id: int, told: dict[str, Any]) -> Answer:
@@ -82,27 +82,28 @@ def _flat8(pixels: NDArray[np.uint16]) -> Rgba:
     return out
 
 
-def _recipe_pixels(owner_id: int, recipe: Recipe) -> NDArray[np.uint16]:
-    key = (owner_id, repr(recipe.as_dict()))
-    return _rendered.get(key, lambda: recipe.render(upload_reader(owner_id)))
+def _lie(state: TileState) -> dict[str, Any]:
+    """How a tile's copies lie, as pages lay out a cloth."""
+    moved = state.repeat.stagger_px(state.width, state.height)
+    return {"size": [state.width, state.height], "repeat": state.repeat.kind, "stagger_px": moved}
 
 
 async def _tile(owner_id: int, told: dict[str, Any]) -> Answer:
     def work() -> Answer:
         recipe = Recipe.parse(told.get("recipe"))
-        level = _level_of(told, recipe.width, recipe.height)
-        facts = {"level": level, "size": [recipe.width, recipe.height], "repeat": recipe.repeat.kind}
-        facts |= {"stagger_px": recipe.repeat.stagger_px(recipe.width, recipe.height)}
-        return facts, reduced(_flat8(_recipe_pixels(owner_id, recipe)), level)
+        state = rendered(owner_id, recipe)
+        level = _level_of(told, state.width, state.height)
+        facts = _lie(state) | {"level": level, "notes": list(state.notes), "proven": state.proven}
+        facts["given"] = [given.as_dict() for given in recipe.given()]
+        return facts, reduced(_flat8(state.pixels), level)
 
     return await on_bench(work)
 
 
 async def _tile_readings(owner_id: int, told: dict[str, Any]) -> Answer:
     def work() -> Answer:
-        recipe = Recipe.parse(told.get("recipe"))
-        pixels = _recipe_pixels(owner_id, recipe)
-        return readings(pixels, recipe.repeat, by_construction=recipe.closes_by_construction), None
+        state = rendered(owner_id, Recipe.parse(told.get("recipe")))
+        return read_state(state, quick=told.get("quick") is True), None
 
     return await on_bench(work)
 
@@ -115,13 +116,12 @@ async def _grain(owner_id: int, told: dict[str, Any]) -> Answer:
         version = owned.filter(pk=number).first() if whole else None
         if version is None:
             raise NotYours(f"tile_version={str(number)[:40]}: there is no such tile of yours")
-        plane = grain_plane(tile_pixels(version), Tone.parse(told.get("tone", {})))
-        recipe = Recipe.parse(version.recipe)
+        state = tile_state(version)
+        plane = grain_plane(state.pixels, Tone.parse(told.get("tone", {})))
         rgba = np.full((*plane.shape, 4), 255, np.uint8)
         rgba[..., :3] = ((1 - plane) * np.float32(215) + np.float32(32.5)).astype(np.uint8)[..., None]
-        level = _level_of(told, recipe.width, recipe.height)
-        facts = {"cover": cover(plane), "level": level, "size": [recipe.width, recipe.height]}
-        facts |= {"repeat": recipe.repeat.kind, "stagger_px": recipe.repeat.stagger_px(recipe.width, recipe.height)}
+        level = _level_of(told, state.width, state.height)
+        facts = _lie(state) | {"cover": cover(plane), "level": level}
         shares = np.histogram(plane, bins=24, range=(0, 1 + 1e-6))[0] / plane.size
         return facts | {"shares": [float(share) for share in shares]}, reduced(rgba, level)
 

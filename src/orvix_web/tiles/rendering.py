@@ -14,7 +14,9 @@ from orvix.canvases.strokes import LoadedGrain
 from orvix.errors import UnreadablePicture
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
-from orvix.tiles.recipe import Recipe
+from orvix.progress import UNWATCHED, Watch
+from orvix.tiles.recipe import KeptStates, Recipe
+from orvix.tiles.state import TileState
 from orvix_web.tiles.models import GrainVersion, TileVersion, Upload
 
 Thing = TypeVar("Thing")
@@ -53,7 +55,9 @@ class Recent:
             return made
 
 
-_TILES = Recent(8)
+STATES = KeptStates(640 * 1024 * 1024)
+"""States of tiles on their way through recipes, so that only what comes after a change runs again."""
+
 _GRAINS = Recent(12)
 _UPLOADS = Recent(4)
 
@@ -73,17 +77,41 @@ def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
     return read
 
 
+def rendered(owner_id: int, recipe: Recipe, watch: Watch = UNWATCHED) -> TileState:
+    """A recipe's tile, with the uploads of its owner; states on the way are kept."""
+    return recipe.run(upload_reader(owner_id), watch, OwnStates(owner_id))
+
+
+class OwnStates(KeptStates):
+    """One owner's view of the kept states: names of uploads mean something for their owner only."""
+
+    def __init__(self, owner_id: int) -> None:
+        self._owner = owner_id
+
+    def get(self, key: str) -> TileState | None:
+        """The state of that key, where it is still held."""
+        return STATES.get(f"{self._owner} {key}")
+
+    def put(self, key: str, state: TileState) -> None:
+        """Hold a state; the longest unused ones go."""
+        STATES.put(f"{self._owner} {key}", state)
+
+
+def tile_state(version: TileVersion) -> TileState:
+    """A kept tile with its repeat. The caller has checked whose it is."""
+    return rendered(version.tile.owner_id, Recipe.parse(version.recipe))
+
+
 def tile_pixels(version: TileVersion) -> Pixels:
     """The pixels of a kept tile: uint16 (rows, columns, 4). The caller has checked whose it is."""
-    reader = upload_reader(version.tile.owner_id)
-    return _TILES.get(version.pk, lambda: Recipe.parse(version.recipe).render(reader))
+    return tile_state(version).pixels
 
 
 def loaded_grain(version: GrainVersion) -> LoadedGrain:
     """A kept grain, ready to paint with. The caller has checked whose it is."""
 
     def load() -> LoadedGrain:
-        plane = grain_plane(tile_pixels(version.tile_version), Tone.parse(version.tone))
-        return LoadedGrain(plane, Recipe.parse(version.tile_version.recipe).repeat)
+        state = tile_state(version.tile_version)
+        return LoadedGrain(grain_plane(state.pixels, Tone.parse(version.tone)), state.repeat)
 
     return _GRAINS.get(version.pk, load)

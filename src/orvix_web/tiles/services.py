@@ -15,11 +15,11 @@ from django.http import Http404
 from orvix.errors import BadValue
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
-from orvix.readings.report import readings
+from orvix.readings.report import read_state
 from orvix.tiles.recipe import MOST_PIXELS, Recipe
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
-from orvix_web.tiles.rendering import tile_pixels, upload_reader
+from orvix_web.tiles.rendering import rendered, tile_pixels
 from orvix_web.tiles.thumbnails import plane_thumbnail, tile_thumbnail
 
 NEW_TILE: dict[str, Any] = {"size": [512, 512], "seed": 1, "source": {"name": "noise", "values": {}}}
@@ -54,14 +54,14 @@ def keep_tile(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion
 
 
 def _add_tile_version(tile: Tile, recipe: Recipe) -> TileVersion:
-    pixels = recipe.render(upload_reader(tile.owner_id))
+    state = rendered(tile.owner_id, recipe)
     latest = tile.latest
     version = TileVersion.objects.create(
         tile=tile,
         number=latest.number + 1 if latest else 1,
         recipe=recipe.as_dict(),
-        readings=readings(pixels, recipe.repeat, by_construction=recipe.closes_by_construction),
-        thumbnail=tile_thumbnail(pixels),
+        readings=read_state(state),
+        thumbnail=tile_thumbnail(state.pixels),
     )
     tile.save(update_fields=["touched"])
     changed(tile.owner_id)

@@ -15,7 +15,7 @@ NOISE = {"name": "noise", "values": {}}
 BAD = [
     ([], "recipe='list': must be a JSON object"),
     ({"source": NOISE, "tint": 1}, "tint"),
-    ({"source": {"name": "wool"}}, "source='wool': known are noise, picture"),
+    ({"source": {"name": "wool"}}, "source='wool': known are basket, cells"),
     ({"source": {"name": "noise", "values": {"octaves": 9}}}, "octaves=9: must be a whole number from 1 to 8"),
     ({"source": {"name": "noise", "values": {"wind": 9}}}, "wind"),
     ({"source": NOISE, "size": [4, 64]}, "size=4"),
@@ -25,7 +25,20 @@ BAD = [
     ({"source": NOISE, "stagger": 2}, "stagger=2: must be a decimal or a fraction"),
     ({"source": NOISE, "stagger": "1/0"}, "stagger"),
     ({"source": NOISE, "seed": True}, "seed=True"),
-    ({"source": NOISE, "steps": [{"name": "blur"}]}, "this version knows no steps"),
+    ({"source": NOISE, "steps": [{"name": "iron"}]}, "step='iron': known are alpha, blur"),
+    ({"source": NOISE, "steps": [{"name": "blur", "values": {"reach": 11}}]}, "reach=11: must be 0 to 10"),
+    ({"source": NOISE, "steps": [{"name": "blur", "on": 1}]}, "on=1: must be true or false"),
+    ({"source": NOISE, "steps": "blur"}, "must be a list of at most 64 steps"),
+    ({"source": NOISE, "version": [2, 0]}, "this program reads recipes of version 1"),
+    ({"source": NOISE, "version": [1, 1], "tint": 1}, "tint"),
+    (
+        {
+            "source": {"name": "flat"},
+            "steps": [{"name": "resize", "values": {"across": 400, "down": 400}}],
+            "size": [4096, 1024],
+        },
+        "a tile has at most",
+    ),
 ]
 
 

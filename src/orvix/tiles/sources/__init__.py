@@ -1,6 +1,11 @@
-"""The sources of tiles, one a file. Importing this package fills the registry."""
+"""The sources of tiles, one a file. Importing this package fills the registry with every module beside this one."""
 
-from orvix.tiles.sources import noise, picture
+from importlib import import_module
+from pkgutil import iter_modules
+
 from orvix.tiles.sources.registry import SOURCES, Source
 
-__all__ = ["SOURCES", "Source", "noise", "picture"]
+for _module in iter_modules(__path__):
+    import_module(f"{__name__}.{_module.name}")
+
+__all__ = ["SOURCES", "Source"]

@@ -1,14 +1,14 @@
-"""Periodic fractal noise: gradient noise on a lattice that closes under any repeat, summed over octaves.
+"""Cloudy noise: gradient noise on a lattice that closes under any repeat, summed over octaves.
 
-K. Perlin, "An image synthesizer", SIGGRAPH 1985, with the quintic fade of "Improving noise", 2002. Positions are
-reduced in whole numbers before they become floats: a lattice of nx by ny cells lies on the tile; under a staggered
-repeat it is sheared by less than half a cell over the tile's width, so that its cells meet whatever the stagger.
+K. Perlin, "An image synthesizer", SIGGRAPH 1985, with the quintic fade of "Improving noise", 2002. Each octave's
+lattice is the one before with both vectors halved, so all of them close. Ridged and turbulent sums: F. K. Musgrave in
+Ebert et al., "Texturing and Modeling", chapter 16 (one minus the amount, squared; and the amount).
 """
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from functools import lru_cache
+from math import cos, radians, sin
 
 import numpy as np
 from numba import njit
@@ -16,9 +16,16 @@ from numpy.typing import NDArray
 
 from orvix.chance import fold, unit
 from orvix.registry import Value
-from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source, grey_to_pixels
+from orvix.tiles.lattices import Lattice, closing_lattice
+from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Plane, Source, grey_to_pixels
+from orvix.tiles.window import Window
 
+KINDS = ("fractal", "ridged", "turbulent")
 VALUES = (
+    Value(
+        "kind", "Kind", "choice", "fractal",
+        "Fractal: clouds. Ridged: light veins. Turbulent: dark creases.", choices=KINDS,
+    ),
     Value(
         "cells", "Cells across", "whole", 6,
         "How many clouds lie side by side across the tile. More: a finer picture.", low=1, high=64,
@@ -28,162 +35,140 @@ VALUES = (
         "roughness", "Roughness", "number", 0.5,
         "How strong each finer layer is beside the one before it.", low=0, high=1,
     ),
+    Value("depth", "Depth", "number", 0.55, "How far light and dark lie apart.", low=0.05, high=1),
+    Value("stretch", "Stretch", "number", 1.0, "How much longer than wide the clouds are.", low=1, high=12),
     Value(
-        "depth", "Depth", "number", 0.55,
-        "How far light and dark lie apart.", low=0.05, high=1,
+        "direction", "Direction", "number", 0.0,
+        "Where stretched clouds point, anticlockwise from right.", "°", low=0, high=180,
     ),
 )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class _Lattice:
-    """One octave's lattice, seen along the axis whose copies are staggered ("along") and the other ("across")."""
-
-    along_px: int
-    across_px: int
-    along: int
-    across: int
-    moved_px: int
-
-    @property
-    def moved(self) -> int:
-        """The stagger in whole cells; what is left over shears the lattice."""
-        return (2 * self.moved_px * self.across + self.across_px) // (2 * self.across_px)
-
-    @property
-    def below(self) -> int:
-        """What positions across are counted in: this many to a cell."""
-        return 2 * self.along_px * self.across_px
-
-
 def render(order: Order) -> Pixels:
     """The window asked for, uint16 (rows, columns, 4), grey and opaque."""
-    values, window = order.values, order.window
-    cells = int(values["cells"])
-    down = max(round(cells * order.height / order.width), 1)
-    brick = order.repeat.kind == "brick"
-    sides = (window.width, window.height) if brick else (window.height, window.width)
-    total = np.zeros(sides, np.float32)
-    strength, power = 1.0, 0.0
-    for octave in range(int(values["octaves"])):
-        if cells << octave <= order.width and down << octave <= order.height:
-            _add_octave(total, order, _lattice(order, cells << octave, down << octave), octave, strength)
+    values = order.values
+    lattice = turned_lattice(order, int(values["cells"]), values["stretch"], values["direction"])
+    plane = octaves(order, lattice, KINDS.index(values["kind"]), int(values["octaves"]), values["roughness"])
+    return grey_to_pixels(plane * np.float32(2 * values["depth"]) + np.float32(0.5))
+
+
+def turned_lattice(order: Order, cells: float, stretch: float, direction_deg: float) -> Lattice:
+    """Square cells, so many across the tile's width, stretched along a direction; the nearest that close."""
+    side = order.width / cells
+    c, s = cos(radians(direction_deg)), sin(radians(direction_deg))
+    p, q = (side * stretch * c, -side * stretch * s), (side * s, side * c)
+    return closing_lattice(order.width, order.height, order.repeat, p, q)
+
+
+def octaves(
+    order: Order, lattice: Lattice, kind: int, count: int, roughness: float, salt: int = 0, window: Window | None = None
+) -> Plane:
+    """The sum of octaves over a window: float32 (rows, columns) about 0, mostly within -0.5 to 0.5.
+
+    Octaves whose cells would be under 2 px are left out.
+    """
+    window = window or order.window
+    total = np.zeros((window.height, window.width), np.float32)
+    strength, power, mean = 1.0, 0.0, 0.0
+    for octave in range(count):
+        finer = lattice.finer(1 << octave)
+        if octave == 0 or 4 * finer.count <= order.width * order.height:
+            _add_octave(total, order.seed, finer, window, octave + 16 * salt, np.float32(strength), kind)
+            mean += strength * (0.0, 0.66, 0.2)[kind]
         power += strength * strength
-        strength *= values["roughness"]
-    gain = np.float32(2.0 * values["depth"] / np.sqrt(power))
-    return grey_to_pixels((total.T if brick else total) * gain + np.float32(0.5))
+        strength *= roughness
+    gain = (1.0, 1.3, 1.6)[kind] / np.sqrt(power)
+    return (total - np.float32(mean)) * np.float32(gain)
 
 
-def _lattice(order: Order, columns: int, rows: int) -> _Lattice:
-    moved = order.repeat.stagger_px(order.width, order.height)
-    if order.repeat.kind == "brick":
-        return _Lattice(order.height, order.width, rows, columns, moved)
-    return _Lattice(order.width, order.height, columns, rows, moved)
+def _add_octave(
+    total: Plane, seed: int, lattice: Lattice, window: Window, salt: int, strength: np.float32, kind: int
+) -> None:
+    n, s, m = lattice.reduced()
+    u, v = lattice.axes(window)
+    unit_px = np.int32(2 * lattice.width * lattice.height)
+    _octave(total, _gradients(seed, salt, n, s, m), np.stack(u[:2]), np.stack(u[2:]), np.stack(v[:2]), np.stack(v[2:]),
+            np.array([n, s, m, unit_px, kind], np.int32), strength)  # fmt: skip
 
 
-def _add_octave(total: NDArray[np.float32], order: Order, lattice: _Lattice, octave: int, strength: float) -> None:
-    window = order.window
-    start = (window.top, window.left) if order.repeat.kind == "brick" else (window.left, window.top)
-    along = 2 * np.arange(start[0], start[0] + total.shape[1], dtype=np.int64) + 1
-    across = 2 * np.arange(start[1], start[1] + total.shape[0], dtype=np.int64) + 1
-    cell, part = np.divmod(along * lattice.along, 2 * lattice.along_px)
-    lean, lean_rest = np.divmod(
-        along * (lattice.moved_px * lattice.across - lattice.moved * lattice.across_px), lattice.below
-    )
-    place, place_rest = np.divmod(across * (lattice.across * lattice.along_px), lattice.below)
-    columns = np.empty((5, total.shape[1]), np.int32)
-    for n, corner in enumerate((cell, cell + 1)):
-        columns[2 * n] = corner % lattice.along
-        columns[2 * n + 1] = (lean + corner // lattice.along * lattice.moved) % lattice.across
-    columns[4] = lean_rest
-    rows = np.stack([place % lattice.across, place_rest]).astype(np.int32)
-    share = (part / (2 * lattice.along_px)).astype(np.float32)
-    table = _gradients(np.uint64(order.seed), np.uint64(octave), lattice.across, lattice.along)
-    halves = np.array_split(np.arange(total.shape[0]), 2) if total.size > 65536 else [np.arange(total.shape[0])]
-
-    def add(part: NDArray[np.int64]) -> None:
-        lines = slice(int(part[0]), int(part[-1]) + 1)
-        mine = np.ascontiguousarray(rows[:, lines])
-        _octave(total[lines], table, columns, share, mine, np.int32(lattice.below), np.float32(strength))
-
-    with ThreadPoolExecutor(len(halves)) as threads:
-        list(threads.map(add, halves))
-
-
-@njit(nogil=True, cache=True)
-def _gradients(seed, octave, rows, columns):  # type: ignore[no-untyped-def]
-    """Unit vectors float32 (2, rows, columns), x then y, each from its own key."""
-    out = np.empty((2, rows, columns), np.float32)
-    state = fold(fold(np.uint64(11), seed), octave)
-    for j in range(rows):
-        row = fold(state, np.uint64(j))
-        for i in range(columns):
-            angle = 6.283185307179586 * unit(fold(row, np.uint64(i)))
-            out[0, j, i] = np.cos(angle)
-            out[1, j, i] = np.sin(angle)
+@lru_cache(16)
+def _gradients(seed: int, salt: int, n: int, s: int, m: int) -> NDArray[np.float32]:
+    """Unit vectors float32 (n + 1, m + 1, 2) on the lattice's points; the last row and column repeat copies."""
+    out = np.empty((n + 1, m + 1, 2), np.float32)
+    _draw_gradients(out, np.uint64(seed), np.uint64(salt))
+    out[n, :m] = np.roll(out[0, :m], s, axis=0)
+    out[:, m] = out[:, 0]
+    out.setflags(write=False)
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
-def _octave(total, gradients, columns, share, rows, below, strength):  # type: ignore[no-untyped-def]
-    """Add one octave to `total` (across, along); unchecked kernel.
+@njit(nogil=True, cache=True)
+def _draw_gradients(out, seed, salt):  # type: ignore[no-untyped-def]
+    """A unit vector for each point but the last row and column, each from its own key; unchecked kernel."""
+    state = fold(fold(np.uint64(11), seed), salt)
+    for i in range(out.shape[0] - 1):
+        row = fold(state, np.uint64(i))
+        for j in range(out.shape[1] - 1):
+            angle = 6.283185307179586 * unit(fold(row, np.uint64(j)))
+            out[i, j, 0] = np.cos(angle)
+            out[i, j, 1] = np.sin(angle)
 
-    columns: int32 (5, n): for the nearer and the further lattice column its place and the cells to take off across,
-    then the rest to take off. share: how far between the two. rows: int32 (2, m), whole cells across and rest, of which
-    `below` make a cell.
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _octave(total, gradients, u_across, u_down, v_across, v_down, numbers, strength):  # type: ignore[no-untyped-def]
+    """Add one octave to `total`; unchecked kernel.
+
+    u_across, v_across: int32 (2, columns), whole cells and rest in 1 / unit; u_down, v_down the same for rows. numbers:
+    n, s, m of the lattice's copies, unit, and kind (0 the noise, 1 one minus its amount, squared, 2 its amount).
     """
-    count = np.int32(gradients.shape[1])
-    one, zero, wrap = np.float32(1.0), np.int32(0), np.int32(1)
+    n, s, m, whole, kind = numbers[0], numbers[1], numbers[2], numbers[3], numbers[4]
+    one = np.float32(1.0)
     six, fifteen, ten = np.float32(6.0), np.float32(15.0), np.float32(10.0)
-    scale = one / np.float32(below)
-    near, near_off, far, far_off, lean = columns[0], columns[1], columns[2], columns[3], columns[4]
-    level = not (near_off.any() or far_off.any() or lean.any())
-    fade = np.empty_like(share)
-    for x in range(share.shape[0]):
-        u = share[x]
-        fade[x] = u * u * u * (u * (u * six - fifteen) + ten)
+    share = one / np.float32(whole)
+    columns = total.shape[1]
+    i_line, j_line = np.empty(columns, np.int32), np.empty(columns, np.int32)
+    u_line, v_line = np.empty(columns, np.float32), np.empty(columns, np.float32)
     for y in range(total.shape[0]):
-        line = total[y]
-        cell, whole = rows[0, y], rows[1, y]
-        if level:
-            v = np.float32(whole) * scale
+        for x in range(columns):
+            rest = u_across[1, x] + u_down[1, y]
+            over = np.int32(rest >= whole)
+            i_line[x] = u_across[0, x] + u_down[0, y] + over
+            u_line[x] = np.float32(rest - over * whole) * share
+        for x in range(columns):
+            rest = v_across[1, x] + v_down[1, y]
+            over = np.int32(rest >= whole)
+            j_line[x] = v_across[0, x] + v_down[0, y] + over
+            v_line[x] = np.float32(rest - over * whole) * share
+        last_i, last_j = i_line[0] + np.int32(1), np.int32(0)
+        ax = ay = bx = by = cx = cy = dx = dy = np.float32(0.0)
+        for x in range(columns):
+            i, j = i_line[x], j_line[x]
+            if i != last_i or j != last_j:
+                last_i, last_j = i, j
+                times = i // n
+                i -= times * n
+                j = (j - times * s) % m
+                ax, ay = gradients[i, j, 0], gradients[i, j, 1]
+                bx, by = gradients[i + 1, j, 0], gradients[i + 1, j, 1]
+                cx, cy = gradients[i, j + 1, 0], gradients[i, j + 1, 1]
+                dx, dy = gradients[i + 1, j + 1, 0], gradients[i + 1, j + 1, 1]
+            u, v = u_line[x], v_line[x]
+            fade_u = u * u * u * (u * (u * six - fifteen) + ten)
             fade_v = v * v * v * (v * (v * six - fifteen) + ten)
-            upper_x, upper_y = gradients[0, cell], gradients[1, cell]
-            lower = cell + wrap if cell + wrap < count else zero
-            lower_x, lower_y = gradients[0, lower], gradients[1, lower]
-            for x in range(line.shape[0]):
-                u, a, c = share[x], near[x], far[x]
-                top = upper_x[a] * u + upper_y[a] * v
-                top_far = upper_x[c] * (u - one) + upper_y[c] * v
-                low = lower_x[a] * u + lower_y[a] * (v - one)
-                low_far = lower_x[c] * (u - one) + lower_y[c] * (v - one)
-                top += (top_far - top) * fade[x]
-                low += (low_far - low) * fade[x]
-                line[x] += (top + (low - top) * fade_v) * strength
-            continue
-        for x in range(line.shape[0]):
-            rest = whole - lean[x]
-            borrow = wrap if rest < zero else zero
-            rest += borrow * below
-            b0 = cell - near_off[x] - borrow
-            b0 += count if b0 < zero else zero
-            b0 += count if b0 < zero else zero
-            b1 = b0 + wrap if b0 + wrap < count else zero
-            d0 = cell - far_off[x] - borrow
-            d0 += count if d0 < zero else zero
-            d0 += count if d0 < zero else zero
-            d1 = d0 + wrap if d0 + wrap < count else zero
-            u, v, a, c = share[x], np.float32(rest) * scale, near[x], far[x]
-            top = gradients[0, b0, a] * u + gradients[1, b0, a] * v
-            top_far = gradients[0, d0, c] * (u - one) + gradients[1, d0, c] * v
-            low = gradients[0, b1, a] * u + gradients[1, b1, a] * (v - one)
-            low_far = gradients[0, d1, c] * (u - one) + gradients[1, d1, c] * (v - one)
-            top += (top_far - top) * fade[x]
-            low += (low_far - low) * fade[x]
-            line[x] += (top + (low - top) * (v * v * v * (v * (v * six - fifteen) + ten))) * strength
+            top = ax * u + ay * v
+            top += (bx * (u - one) + by * v - top) * fade_u
+            low = cx * u + cy * (v - one)
+            low += (dx * (u - one) + dy * (v - one) - low) * fade_u
+            value = top + (low - top) * fade_v
+            if kind == 1:
+                value = one - abs(value)
+                value *= value
+            elif kind == 2:
+                value = abs(value)
+            total[y, x] += value * strength
 
 
 SOURCES.add(
     "noise",
-    Source("noise", "Noise", "generated", "Cloudy tones that close on themselves at any setting.", VALUES, render),
+    Source("noise", "Cloudy", "generated", "Cloudy tones, ridges or creases.", VALUES, render, "noise"),
 )

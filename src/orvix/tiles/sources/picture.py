@@ -1,15 +1,26 @@
-"""A picture from a file, taken as it is: resized to the tile's size, nothing mended."""
+"""A picture from a file that already repeats: one period of it, as two vectors on the picture.
+
+Without vectors the whole picture is one period, resized to the tile and nothing mended.
+"""
 
 from __future__ import annotations
 
 import cv2
 import numpy as np
 
+from orvix.errors import BadValue
 from orvix.registry import Value
 from orvix.tiles.repeats import cloth
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
-VALUES = (Value("file", "File", "text", "", "The picture: a file beside the recipe, or an upload.", high=400),)
+VALUES = (
+    Value("file", "File", "text", "", "The picture: a file beside the recipe, or an upload.", high=400),
+    Value(
+        "period", "Period", "points", [],
+        "The repeat found on the picture, in px of it: where it begins, then its two vectors, right and down. Empty: "
+        "the whole picture.", low=-16384, high=16384, least=0, most=3,
+    ),
+)  # fmt: skip
 
 
 def render(order: Order) -> Pixels:
@@ -18,7 +29,9 @@ def render(order: Order) -> Pixels:
     Larger pictures are reduced by area, smaller ones enlarged by Lanczos; premultiplied values are what is resampled.
     """
     pixels = order.read_picture(order.values["file"])
-    if pixels.shape[:2] != (order.height, order.width):
+    if order.values["period"]:
+        pixels = one_period(pixels, order.values["period"], order)
+    elif pixels.shape[:2] != (order.height, order.width):
         shrinks = order.width <= pixels.shape[1] and order.height <= pixels.shape[0]
         method = cv2.INTER_AREA if shrinks else cv2.INTER_LANCZOS4
         resized = cv2.resize(pixels, (order.width, order.height), interpolation=method)
@@ -29,7 +42,40 @@ def render(order: Order) -> Pixels:
     return cloth(pixels, order.repeat, window.top, window.left, window.height, window.width)
 
 
+def one_period(picture: Pixels, period: list[list[float]], order: Order) -> Pixels:
+    """One period of a picture laid out as the tile: its vectors become the tile's."""
+    start, across, down = np.array(period, np.float64)
+    vectors = np.stack([across, down], axis=1)
+    tile = np.array(order.repeat.basis(order.width, order.height), np.float64).T
+    change = vectors @ np.linalg.inv(tile)
+    shrink = float(np.sqrt(abs(np.linalg.det(change))))
+    if shrink > 1.4:
+        size = max(round(picture.shape[1] / shrink), 1), max(round(picture.shape[0] / shrink), 1)
+        scale = np.array([size[0] / picture.shape[1], size[1] / picture.shape[0]])
+        picture = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+        change, start = change * scale[:, None], start * scale
+    offset = start + change @ [0.5, 0.5] - 0.5
+    at = np.concatenate([change, offset[:, None]], axis=1)
+    flags = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+    out = cv2.warpAffine(picture, at, (order.width, order.height), flags=flags, borderMode=cv2.BORDER_REFLECT_101)
+    return np.asarray(np.minimum(out, out[..., 3:]), np.uint16)
+
+
+def check(order: Order) -> None:
+    """The period has all three parts or none, and its vectors span something."""
+    period = order.values["period"]
+    if period and len(period) != 3:
+        raise BadValue("period", period, "must be empty, or where it begins and two vectors")
+    if period and period[1][0] * period[2][1] - period[1][1] * period[2][0] < 64:
+        raise BadValue(
+            "period", period, "the second vector must lie clockwise of the first, over at least 64 px of picture"
+        )
+
+
 SOURCES.add(
     "picture",
-    Source("picture", "Picture", "given", "A picture as it came, with whatever seam it has.", VALUES, render),
-)
+    Source(
+        "picture", "Picture that repeats", "given", "One period of a picture, with its seam.", VALUES, render,
+        "given", check,
+    ),
+)  # fmt: skip

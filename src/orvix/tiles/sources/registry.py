@@ -3,27 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.registry import Registry, Value
+from orvix.errors import BadValue, UnknownName
+from orvix.pictures.writing import LUMA
+from orvix.progress import UNWATCHED, Watch
+from orvix.registry import CHECKS, Registry, Value, check_values
 from orvix.tiles.repeats import Repeat
+from orvix.tiles.window import Window
 
 Pixels = NDArray[np.uint16]
+Plane = NDArray[np.float32]
 ReadPicture = Callable[[str], Pixels]
 
+LIGHT = (-0.6, -0.8)
+"""The direction light comes from on everything with relief: (x, y), y down."""
 
-@dataclass(frozen=True)
-class Window:
-    """What of the cloth to compute: upper left pixel and size in px. The tile itself is (0, 0, height, width)."""
-
-    top: int
-    left: int
-    height: int
-    width: int
+_STRIP_PX = 131_072
+_DEEPEST = 4
 
 
 @dataclass(frozen=True)
@@ -38,10 +40,48 @@ class Order:
     window: Window
     read_picture: ReadPicture
 
+    def px(self, share: float) -> float:
+        """A length given in percent of the tile's width, in px."""
+        return share * self.width / 100
+
+
+@dataclass(frozen=True)
+class Given:
+    """What a painter asked for and what closes: a title, the asked and the given number, and their unit."""
+
+    title: str
+    asked: float
+    given: float
+    unit: str
+    sizes: tuple[tuple[int, int], ...] = ()
+    """Sizes of the tile, nearest first, at which what was asked for closes."""
+
+    def as_dict(self) -> dict[str, Any]:
+        """As JSON holds it."""
+        told = {"title": self.title, "asked": self.asked, "given": self.given, "unit": self.unit}
+        return told | {"sizes": [list(size) for size in self.sizes]}
+
+
+def _nothing(_: Order) -> list[Given]:
+    return []
+
+
+def _anything(_: Order) -> None:
+    """Every setting is possible."""
+
+
+def _never(_: Mapping[str, Any]) -> bool:
+    return False
+
 
 @dataclass(frozen=True)
 class Source:
-    """kind is "generated" (closes by construction at any setting) or "given" (comes from outside)."""
+    """kind is "generated" (closes by construction at any setting) or "given" (comes from outside).
+
+    render: pixels of the order's window. check: raises BadValue for values impossible together or at this size, with
+    the nearest value that works. given: what was taken to the nearest that closes. flat: whether these values make a
+    picture of one colour.
+    """
 
     name: str
     title: str
@@ -49,6 +89,10 @@ class Source:
     help: str
     values: tuple[Value, ...]
     render: Callable[[Order], Pixels]
+    group: str = ""
+    check: Callable[[Order], None] = _anything
+    given: Callable[[Order], list[Given]] = _nothing
+    flat: Callable[[Mapping[str, Any]], bool] = _never
 
     @property
     def closes_by_construction(self) -> bool:
@@ -58,15 +102,108 @@ class Source:
     def describe(self) -> dict[str, Any]:
         """The source as the command line lists it."""
         told: dict[str, Any] = {"name": self.name, "title": self.title, "kind": self.kind, "help": self.help}
-        return told | {"values": [value.describe() for value in self.values]}
+        return told | {"group": self.group, "values": [value.describe() for value in self.values]}
 
 
 SOURCES: Registry[Source] = Registry("source")
 
 
-def grey_to_pixels(grey: NDArray[np.float32]) -> Pixels:
+def check_source(name: str, given: Any, deep: int = 0) -> dict[str, Any]:
+    """A source with its values, as recipes hold it: defaults filled in. Raises BadValue or UnknownName."""
+    if not isinstance(given, Mapping):
+        raise BadValue(name, given, "must be an object with a name and values")
+    for key in given:
+        if key not in ("name", "values"):
+            raise UnknownName(f"value of {name}", key, ["name", "values"])
+    if deep > _DEEPEST:
+        raise BadValue(name, given.get("name"), f"sources lie at most {_DEEPEST} inside each other")
+    source = SOURCES.get(given.get("name"))
+    values = given.get("values", {})
+    checked = check_values(source.values, values, f"source {source.name}")
+    for value in source.values:
+        if value.kind == "source":
+            checked[value.name] = check_source(value.name, checked[value.name], deep + 1)
+    return {"name": source.name, "values": checked}
+
+
+def _check_inner(value: Value, given: Any) -> Any:
+    """The kind "source": what lies inside is checked by check_source, which counts how deep it is."""
+    if not isinstance(given, Mapping):
+        raise BadValue(value.name, given, "must be an object with a name and values")
+    return given
+
+
+CHECKS["source"] = _check_inner
+
+
+def check_order(source: Source, order: Order) -> None:
+    """Raise BadValue where the values are impossible together, also those of sources inside."""
+    source.check(order)
+    for inner, inner_order in inner_sources(source, order):
+        check_order(inner, inner_order)
+
+
+def inner_sources(source: Source, order: Order) -> list[tuple[Source, Order]]:
+    """The sources inside this one, each with its order."""
+    named = [order.values[value.name] for value in source.values if value.kind == "source"]
+    return [inner_source(order, one) for one in named]
+
+
+def inner_source(order: Order, told: Mapping[str, Any]) -> tuple[Source, Order]:
+    """A source inside another, with its order: the same tile and window, its own values."""
+    return SOURCES.get(told["name"]), replace(order, values=told["values"])
+
+
+def render_inner(order: Order, told: Mapping[str, Any]) -> Pixels:
+    """The pixels of a source inside another."""
+    source, inner = inner_source(order, told)
+    return source.render(inner)
+
+
+def luma(pixels: Pixels) -> Plane:
+    """Luma of premultiplied pixels over black, float32 (rows, columns) in 0 to 1.
+
+    Added px by px: a product of matrices may add in another order where a window begins elsewhere.
+    """
+    red, green, blue = (pixels[..., n].astype(np.float32) * np.float32(LUMA[n] / 65535) for n in range(3))
+    return red + green + blue
+
+
+def draw(source: Source, order: Order, watch: Watch = UNWATCHED) -> Pixels:
+    """The order's window, computed in strips on two threads: told to `watch`, stopped where it says so."""
+    check_order(source, order)
+    window = order.window
+    if source.kind != "generated" or window.width * window.height <= _STRIP_PX:
+        return source.render(order)
+    rows = max(_STRIP_PX // window.width, 8)
+    strips = list(window.strips(rows))
+    out = np.empty((window.height, window.width, 4), np.uint16)
+    done = [0]
+
+    def one(strip: Window) -> None:
+        watch.stop_if_asked()
+        out[strip.top - window.top :][: strip.height] = source.render(replace(order, window=strip))
+        done[0] += 1
+        watch.tell(done[0] / len(strips), "drawing")
+
+    with ThreadPoolExecutor(2) as threads:
+        list(threads.map(one, strips))
+    return out
+
+
+def grey_to_pixels(grey: Plane) -> Pixels:
     """A grey plane, float32 (rows, columns) in 0 to 1, as opaque uint16 (rows, columns, 4)."""
     pixels = np.empty((*grey.shape, 4), np.uint16)
     pixels[..., :3] = (np.clip(grey, 0, 1) * np.float32(65535) + np.float32(0.5)).astype(np.uint16)[..., None]
     pixels[..., 3] = 65535
+    return pixels
+
+
+def straight_to_pixels(rgb: Plane, alpha: Plane | None = None) -> Pixels:
+    """Straight colour (rows, columns, 3) in 0 to 1 with its alpha (rows, columns) as premultiplied pixels."""
+    pixels = np.empty((*rgb.shape[:2], 4), np.uint16)
+    alpha = np.ones(rgb.shape[:2], np.float32) if alpha is None else np.clip(alpha, 0, 1)
+    pixels[..., 3] = (alpha * np.float32(65535) + np.float32(0.5)).astype(np.uint16)
+    colour = np.clip(rgb, 0, 1) * pixels[..., 3:].astype(np.float32) + np.float32(0.5)
+    pixels[..., :3] = np.minimum(colour.astype(np.uint16), pixels[..., 3:])
     return pixels

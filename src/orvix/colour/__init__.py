@@ -1,0 +1,1 @@
+"""Colour: blend modes and spaces."""

@@ -1,0 +1,132 @@
+"""Pieces with joints: how every tiling turns the distance to a piece's edge into tone. Not a source itself.
+
+A tiling says for each px which piece it lies in and how far from the piece's edges, in px. Corners are rounded by
+r - sqrt(sum of max(r - d, 0)^2) over the edges' distances d, which is a circle of radius r where two edges meet at a
+right angle. Light falls from the upper left.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from math import hypot
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from orvix.errors import BadValue
+from orvix.registry import Value
+from orvix.tiles.lattices import Lattice, Places, Wholes
+from orvix.tiles.sources.noise import octaves, turned_lattice
+from orvix.tiles.sources.registry import LIGHT, Order, Pixels, Plane, grey_to_pixels
+
+PIECE_VALUES = (
+    Value("joint", "Joint", "number", 0.8, "The width of the joints between pieces.", "% of width", low=0, high=12),
+    Value("rounding", "Rounding", "number", 0.8, "How round the corners are.", "% of width", low=0, high=25),
+    Value("bevel", "Bevel", "number", 0.8, "How wide the slant along the edges is.", "% of width", low=0, high=12),
+    Value("relief", "Relief", "number", 0.5, "How strongly light and shade show on the slant.", low=0, high=1),
+    Value("tone", "Tone", "number", 0.68, "How light the pieces are.", low=0, high=1),
+    Value("joint_tone", "Joint tone", "number", 0.14, "How light the joints are.", low=0, high=1),
+    Value("variation", "Variation", "number", 0.25, "How far tone goes from piece to piece.", low=0, high=1),
+    Value("irregular", "Irregular", "number", 0.2, "How unequal the pieces are, each within its place.", low=0, high=1),
+    Value("ragged", "Ragged edge", "number", 0.15, "How far the edges waver.", "% of width", low=0, high=3),
+)
+
+_STONE_SALT, _TONE, _EDGE = 31, 0, 1
+
+
+class Edges:
+    """The nearest edge of each px's piece, gathered edge by edge."""
+
+    def __init__(self, shape: tuple[int, int], rounding_px: float = 0.0) -> None:
+        self.radius = np.float32(rounding_px)
+        self.nearest = np.full(shape, np.inf, np.float32)
+        self.facing = np.zeros(shape, np.float32)
+        self._inside = np.zeros(shape, np.float32)
+
+    def add(self, distance: Plane, outward: tuple[float, float]) -> None:
+        """One edge: distances in px, positive inside, and its outward direction in px (x, y)."""
+        length = hypot(*outward) or 1.0
+        facing = np.float32((outward[0] * LIGHT[0] + outward[1] * LIGHT[1]) / length)
+        closer = distance < self.nearest
+        self.nearest = np.where(closer, distance, self.nearest)
+        self.facing = np.where(closer, facing, self.facing)
+        if self.radius > 0:
+            short = np.maximum(self.radius - distance, 0)
+            self._inside += short * short
+
+    def distance(self) -> Plane:
+        """The distance to the rounded edge, px, positive inside."""
+        if self.radius <= 0:
+            return self.nearest
+        return np.where(self._inside > 0, self.radius - np.sqrt(self._inside), self.nearest)
+
+
+def edge_chance(order: Order, lattice: Lattice, identity: Wholes, most_px: float) -> list[Plane]:
+    """How far each of up to six edges of each px's piece draws back, px: by chance, up to a share of `most_px`."""
+    share = np.float32(0.5 * most_px * order.values["irregular"])
+    table = lattice.numbers(order.seed, _STONE_SALT, 7)[:, _EDGE:] * share
+    return [table[identity, n] for n in range(6)]
+
+
+def shade(order: Order, edges: Edges, lattice: Lattice, identity: Wholes, extra: Plane | None = None) -> Pixels:
+    """Tone from distance: joint, then slant, then the face; `extra` is added to the face's tone."""
+    values = order.values
+    distance = edges.distance() - np.float32(order.px(values["joint"]) / 2)
+    if values["ragged"] > 0:
+        waver = octaves(order, turned_lattice(order, 48, 1, 0), 0, 3, 0.6, salt=3)
+        distance = distance + waver * np.float32(2 * order.px(values["ragged"]))
+    chance = lattice.numbers(order.seed, _STONE_SALT, 7)[:, _TONE]
+    face = np.float32(values["tone"]) + (chance[identity] - np.float32(0.5)) * np.float32(values["variation"])
+    if extra is not None:
+        face = face + extra
+    bevel = order.px(values["bevel"])
+    if bevel > 0.05:
+        slant = np.clip(1 - distance / np.float32(bevel), 0, 1)
+        face = face + edges.facing * slant * np.float32(0.45 * values["relief"])
+    cover = np.clip(distance + np.float32(0.5), 0, 1)
+    return grey_to_pixels(np.float32(values["joint_tone"]) * (1 - cover) + np.clip(face, 0, 1) * cover)
+
+
+def box_edges(order: Order, places: tuple[Plane, Plane], size: tuple[Plane, Plane], drawn_back: list[Plane]) -> Edges:
+    """Edges of upright boxes, all in px: places from the upper left corner, sizes, and how far sides draw back."""
+    x, y = places
+    edges = Edges(x.shape, order.px(order.values["rounding"]))
+    edges.add(x - drawn_back[0], (-1, 0))
+    edges.add(size[0] - x - drawn_back[1], (1, 0))
+    edges.add(y - drawn_back[2], (0, -1))
+    edges.add(size[1] - y - drawn_back[3], (0, 1))
+    return edges
+
+
+def check_pieces(order: Order, smallest_px: float) -> None:
+    """Raise BadValue where a piece is smaller than 3 px or its joint leaves nothing of it."""
+    if smallest_px < 3:
+        raise BadValue("piece", f"{smallest_px:.1f} px", "a piece is at least 3 px: fewer pieces, or a larger tile")
+    rounding = order.values.get("rounding", 0.0)
+    if order.px(rounding) > 0.45 * smallest_px:
+        nearest = 45 * smallest_px / order.width
+        raise BadValue("rounding", f"{rounding:g}", f"rounder than a piece can be: at most {nearest:.3g} % here")
+    joint = order.px(order.values["joint"])
+    if joint > 0.8 * smallest_px:
+        nearest = 80 * smallest_px / order.width
+        raise BadValue(
+            "joint", f"{order.values['joint']:g}", f"must leave a piece beside it: at most {nearest:.3g} % here"
+        )
+
+
+def grid_places(
+    places: Places, anchor: tuple[Wholes, Wholes], unit: tuple[float, float]
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Px from the upper left corner of the piece that starts at the anchor cell of a grid."""
+    x = ((places.i - anchor[0]).astype(np.float32) + places.u) * np.float32(unit[0])
+    y = ((places.j - anchor[1]).astype(np.float32) + places.v) * np.float32(unit[1])
+    return x, y
+
+
+def flat(values: Mapping[str, Any]) -> bool:
+    """Pieces and joints of one tone are not seen; black ones neither, nor a few without joints that may be alike."""
+    alike = abs(values["tone"] - values["joint_tone"]) < 0.1 or values["joint"] < 0.3
+    plain = values["bevel"] < 0.6 or values["relief"] < 0.15
+    same = values["variation"] < 0.15 or values["across"] < 4
+    return (alike and plain and same) or values["tone"] < 0.1 or values["tone"] > 0.95

@@ -1,0 +1,37 @@
+"""Alpha from tone: dark or light parts become nothing, by degrees."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from orvix.pictures.colours import hex_to_rgb
+from orvix.pictures.writing import LUMA
+from orvix.registry import Value
+from orvix.tiles.state import TileState
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_straight, to_straight
+
+VALUES = (
+    Value("paints", "Paints", "choice", "dark", "Which tones stay.", choices=("dark", "light")),
+    Value(
+        "colour",
+        "Colour",
+        "choice",
+        "own",
+        "Whether the picture keeps its colours or takes one.",
+        choices=("own", "one"),
+    ),
+    Value("one", "One colour", "colour", "#1c1e21", "The colour taken."),
+)
+
+
+def apply(state: TileState, order: StepOrder) -> TileState:
+    """Alpha times luma, or times one minus luma."""
+    rgb, alpha = to_straight(state.pixels)
+    grey = rgb @ np.array(LUMA, np.float32)
+    alpha = alpha * (grey if order.values["paints"] == "light" else 1 - grey)
+    if order.values["colour"] == "one":
+        rgb = np.broadcast_to(np.asarray(hex_to_rgb(order.values["one"]), np.float32), rgb.shape)
+    return state.with_pixels(from_straight(rgb, alpha))
+
+
+STEPS.add("alpha", Step("alpha", "Alpha from tone", "alpha", "Dark or light parts become nothing.", VALUES, apply))

@@ -1,0 +1,29 @@
+"""Brightness and contrast."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from orvix.registry import Value
+from orvix.tiles.steps.registry import STEPS, Floats, Step, on_colour
+
+VALUES = (
+    Value("brightness", "Brightness", "number", 0.0, "Lighter or darker.", low=-1, high=1),
+    Value("contrast", "Contrast", "number", 0.2, "Further from the middle grey, or nearer to it.", low=-1, high=1),
+)
+
+
+def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:
+    """Contrast about the middle (gain 1 / (1 - 0.98 c) above zero, 1 + c below), then brightness."""
+    contrast = values["contrast"]
+    gain = 1 / (1 - 0.98 * contrast) if contrast > 0 else 1 + contrast
+    return (rgb - np.float32(0.5)) * np.float32(gain) + np.float32(0.5 + values["brightness"])
+
+
+STEPS.add(
+    "contrast",
+    Step("contrast", "Brightness and contrast", "tone", "Lighter, darker, harder, softer.", VALUES, on_colour(change)),
+)

@@ -1,0 +1,57 @@
+"""Border mending: the original borders, wherever they lie now, made to close."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from orvix.registry import Value
+from orvix.tiles.mending.borders import METHODS, mend_borders
+from orvix.tiles.mending.faults import faults_of
+from orvix.tiles.state import TileState
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_premultiplied
+
+AUTOMATIC = "automatic"
+VALUES = (
+    Value(
+        "method",
+        "Method",
+        "choice",
+        AUTOMATIC,
+        "How the ends are joined. Automatic: a least-error cut, its steps evened out by gradients.",
+        choices=(AUTOMATIC, *METHODS),
+    ),
+    Value("band", "Band", "number", 10.0, "How wide the ends lie over each other.", "% of side", low=2, high=30),
+)
+
+
+def apply(state: TileState, order: StepOrder) -> TileState:
+    """Move the borders back, close, and move again. The tile keeps its size."""
+    x, y = state.borders[0]
+    home = state.moved(-x, -y)
+    channels = 3 if (home.pixels[..., 3] == 65535).all() else 4
+    picture = home.pixels[..., :channels].astype(np.float32) * np.float32(1 / 65535)
+    method = order.values["method"]
+    chosen = "gradient-domain" if method == AUTOMATIC else method
+    size = (state.width, state.height)
+    mended = mend_borders(picture, size, state.repeat, chosen, order.values["band"] / 100, order.watch)
+    out = np.ones((state.height, state.width, 4), np.float32)
+    out[..., :channels] = mended.picture
+    after = replace(home, pixels=from_premultiplied(out), wraps=True)
+    return after.moved(x, y).noting(*faults_of(picture))
+
+
+STEPS.add(
+    "mend-border",
+    Step(
+        "mend-border",
+        "Border mending",
+        "mending",
+        "Makes the borders close.",
+        VALUES,
+        apply,
+        closing="measured",
+        uniform=False,
+    ),
+)

@@ -1,0 +1,122 @@
+"""What a step is: a name, values, and a function from one state of a tile to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from orvix.progress import UNWATCHED, Watch
+from orvix.registry import Registry, Value
+from orvix.tiles.repeats import Repeat
+from orvix.tiles.state import TileState
+
+Floats = NDArray[np.float32]
+Shape = tuple[int, int, Repeat]
+
+
+@dataclass(frozen=True)
+class StepOrder:
+    """What a step is asked for: its checked values, the recipe's seed, and who watches."""
+
+    values: Mapping[str, Any]
+    seed: int = 1
+    watch: Watch = UNWATCHED
+
+
+def _same_shape(_: Mapping[str, Any], width: int, height: int, repeat: Repeat) -> Shape:
+    return width, height, repeat
+
+
+@dataclass(frozen=True)
+class Step:
+    """closing: "keeps" (what closes still does, proven), "measured" (it does as nearly as is measured) or "breaks".
+
+    apply: the next state; raises BadValue for values that do not suit this tile, naming the nearest that do. shape:
+    width, height in px and repeat of what comes out. slow: whether it takes longer than a painter waits at 1024 px.
+    uniform: whether it does the same wherever the content has been moved to; a rim or a turn does not.
+    """
+
+    name: str
+    title: str
+    group: str
+    help: str
+    values: tuple[Value, ...]
+    apply: Callable[[TileState, StepOrder], TileState]
+    closing: str = "keeps"
+    shape: Callable[[Mapping[str, Any], int, int, Repeat], Shape] = _same_shape
+    slow: bool = False
+    uniform: bool = True
+
+    def run(self, state: TileState, order: StepOrder) -> TileState:
+        """The next state; what is proven stays so only through steps that keep closing."""
+        after = self.apply(state, order)
+        return after if self.closing == "keeps" else replace(after, proven=False)
+
+    def describe(self) -> dict[str, Any]:
+        """The step as the command line lists it."""
+        told: dict[str, Any] = {"name": self.name, "title": self.title, "kind": self.closing, "group": self.group}
+        return told | {"help": self.help, "values": [value.describe() for value in self.values]}
+
+
+STEPS: Registry[Step] = Registry("step")
+
+
+def to_straight(pixels: NDArray[np.uint16]) -> tuple[Floats, Floats]:
+    """Premultiplied pixels as straight colour (rows, columns, 3) and alpha (rows, columns), float32 in 0 to 1."""
+    scaled = pixels.astype(np.float32) * np.float32(1 / 65535)
+    alpha = scaled[..., 3]
+    if (pixels[..., 3] == 65535).all():
+        return np.ascontiguousarray(scaled[..., :3]), alpha
+    return scaled[..., :3] / np.maximum(alpha, np.float32(1 / 65535))[..., None], alpha
+
+
+def from_straight(rgb: Floats, alpha: Floats) -> NDArray[np.uint16]:
+    """The reverse of `to_straight`; values outside 0 to 1 are cut off."""
+    pixels = np.empty((*rgb.shape[:2], 4), np.uint16)
+    pixels[..., 3] = np.clip(alpha, 0, 1) * np.float32(65535) + np.float32(0.5)
+    if (pixels[..., 3] == 65535).all():
+        pixels[..., :3] = np.clip(rgb, 0, 1) * np.float32(65535) + np.float32(0.5)
+    else:
+        colour = np.clip(rgb, 0, 1) * pixels[..., 3:].astype(np.float32) + np.float32(0.5)
+        pixels[..., :3] = np.minimum(colour.astype(np.uint16), pixels[..., 3:])
+    return pixels
+
+
+def from_premultiplied(values: Floats) -> NDArray[np.uint16]:
+    """Premultiplied float32 (rows, columns, 4) in 0 to 1 as pixels; colour never above its alpha."""
+    pixels = (np.clip(values, 0, 1) * np.float32(65535) + np.float32(0.5)).astype(np.uint16)
+    pixels[..., :3] = np.minimum(pixels[..., :3], pixels[..., 3:])
+    return pixels
+
+
+def on_colour(change: Callable[[Floats, Mapping[str, Any]], Floats]) -> Callable[[TileState, StepOrder], TileState]:
+    """A step that changes each pixel's straight colour by itself; alpha stays."""
+
+    def apply(state: TileState, order: StepOrder) -> TileState:
+        rgb, alpha = to_straight(state.pixels)
+        return state.with_pixels(from_straight(change(rgb, order.values), alpha))
+
+    return apply
+
+
+def on_cloth(
+    margin_px: Callable[[Mapping[str, Any], TileState], int],
+    change: Callable[[Floats, Mapping[str, Any], TileState], Floats],
+) -> Callable[[TileState, StepOrder], TileState]:
+    """A step that looks at neighbours up to a margin away: it works on premultiplied values with the cloth around.
+
+    change: float32 (rows + 2 margin, columns + 2 margin, 4) in 0 to 1, of which the middle is kept.
+    """
+
+    def apply(state: TileState, order: StepOrder) -> TileState:
+        margin = margin_px(order.values, state)
+        around = state.padded(margin).astype(np.float32) * np.float32(1 / 65535)
+        changed = change(around, order.values, state)
+        inner = changed[margin : margin + state.height, margin : margin + state.width]
+        return state.with_pixels(from_premultiplied(inner))
+
+    return apply

@@ -1,0 +1,30 @@
+"""Empty rim: a border of nothing around the tile."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from orvix.registry import Value
+from orvix.tiles.state import TileState
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_premultiplied
+
+VALUES = (
+    Value("width", "Width", "number", 6.0, "How wide the rim is.", "% of width", low=0, high=40),
+    Value("softness", "Softness", "number", 0.5, "How softly the picture begins inside it.", low=0, high=1),
+)
+
+
+def apply(state: TileState, order: StepOrder) -> TileState:
+    """Colour and alpha times 0 in the rim, rising inside it."""
+    rim = order.values["width"] * state.width / 100
+    soft = max(order.values["softness"] * max(rim, 4), 1)
+    x, y = np.arange(state.width), np.arange(state.height)
+    near = np.minimum(np.minimum(x, x[::-1])[None, :], np.minimum(y, y[::-1])[:, None])
+    share = np.clip((near - rim + 1) / soft, 0, 1).astype(np.float32)
+    share = share * share * (3 - 2 * share)
+    return state.with_pixels(
+        from_premultiplied(state.pixels.astype(np.float32) * np.float32(1 / 65535) * share[..., None])
+    )
+
+
+STEPS.add("rim", Step("rim", "Empty rim", "alpha", "A border of nothing.", VALUES, apply, uniform=False))

@@ -7,8 +7,8 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
+from orvix.devices.photo_tray import develop
 from orvix.pictures.writing import png_bytes
-from orvix_demo.photos import deck_photo
 from orvix_demo.strokes import HEIGHT, WIDTH, strokes
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, starter_definition
@@ -28,7 +28,7 @@ def load_scenario(owner: AbstractBaseUser) -> bool:
     if Tile.objects.of(owner).exists():
         return False
     with transaction.atomic():
-        take_upload(owner, "Deck planking photo.png", png_bytes(deck_photo()))
+        take_upload(owner, "Deck planking photo.png", png_bytes(develop("deck-planking")))
         crust = create_tile(owner, "Barnacle crust", _noise(512, 12, 5, 0.62, 3, "brick", "1/2"))
         create_tile(owner, "Deep water", _noise(768, 4, 6, 0.5, 9, "half-drop", "1/2"))
         cloth = create_tile(owner, "Sailcloth", _noise(256, 32, 3, 0.7, 7))

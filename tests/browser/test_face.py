@@ -71,12 +71,12 @@ def test_the_strip_follows_what_another_window_keeps_within_a_second(page, live,
 def test_values_move_by_key_and_snap_back_to_their_limits(page, live, kit):
     page.goto(f"/tiles/{kit.tile.pk}/")
     wait_count(page, "#cloth", "shown", 1)
-    page.locator("#v-octaves").focus()
+    page.locator("#v-source\\.values\\.octaves").focus()
     page.keyboard.press("ArrowRight")
-    expect(page.locator('.value[data-value="octaves"] .number input')).to_have_value("6")
+    expect(page.locator('.value[data-value="source.values.octaves"] .number input')).to_have_value("6")
     for _ in range(5):
         page.keyboard.press("ArrowRight")
-    expect(page.locator('.value[data-value="octaves"] .number input')).to_have_value("8")
+    expect(page.locator('.value[data-value="source.values.octaves"] .number input')).to_have_value("8")
     expect(page.get_by_role("button", name="Keep as v2")).to_be_enabled()
 
 

@@ -164,7 +164,7 @@ FORMS = [
     ("/canvases/new/", {"width": "64", "height": "64", "ground": "red"}, "must be a colour"),
     ("/canvases/new/", {"width": "64", "height": "64", "repeat": "odd"}, "known are straight"),
     ("/canvases/new/", {"width": "64", "height": "64", "name": "x" * 121}, "must be 1 to 120 characters"),
-    ("/tiles/upload/", {}, "choose a PNG or JPEG file first"),
+    ("/tiles/upload/", {}, "choose a PNG, JPEG, WebP or TIFF file first"),
     ("/grains/new/", {"tile_version": "-1"}, "must be a whole number"),
 ]
 

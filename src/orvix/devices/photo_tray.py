@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
+from math import cos, sin
 
 import cv2
 import numpy as np
@@ -34,10 +35,10 @@ class Photo:
 
 PHOTOS: Registry[Photo] = Registry("photo")
 SIZE = (1280, 960)
-_PREVIEW = (192, 128)
+PREVIEW = (208, 156)
 
 
-@lru_cache(4)
+@lru_cache(16)
 def develop(name: str, width: int = SIZE[0], height: int = SIZE[1], seed: int | None = None) -> NDArray[np.uint8]:
     """A photo as 8-bit RGB (rows, columns, 3); raises UnknownName. Another seed is another place of the same thing."""
     photo = PHOTOS.get(name)
@@ -237,18 +238,19 @@ def _leaves(
     out[:] = np.array(dark, np.float32) * 0.5
     for n in range(count):
         depth = (n / count) ** 0.7
-        length = long * chance.uniform(0.6, 1.25)
-        half = length * chance.uniform(0.14, 0.24)
-        cx, cy = chance.uniform(-0.05, 1.05) * width, chance.uniform(-0.05, 1.05) * height
-        turn = chance.uniform(0, 2 * np.pi)
-        reach = int(length * 0.6) + 2
-        x0, x1 = max(int(cx) - reach, 0), min(int(cx) + reach, width)
-        y0, y1 = max(int(cy) - reach, 0), min(int(cy) + reach, height)
+        length = float(long * chance.uniform(0.6, 1.25))
+        half = float(length * chance.uniform(0.14, 0.24))
+        cx, cy = float(chance.uniform(-0.05, 1.05) * width), float(chance.uniform(-0.05, 1.05) * height)
+        turn = float(chance.uniform(0, 2 * np.pi))
+        reach_x = int(abs(cos(turn)) * length / 2 + abs(sin(turn)) * half) + 2
+        reach_y = int(abs(sin(turn)) * length / 2 + abs(cos(turn)) * half) + 2
+        x0, x1 = max(int(cx) - reach_x, 0), min(int(cx) + reach_x, width)
+        y0, y1 = max(int(cy) - reach_y, 0), min(int(cy) + reach_y, height)
         if x1 <= x0 or y1 <= y0:
             continue
-        y, x = np.mgrid[y0:y1, x0:x1].astype(np.float32)
-        along = ((x - cx) * np.cos(turn) + (y - cy) * np.sin(turn)) / (length / 2)
-        aside = ((y - cy) * np.cos(turn) - (x - cx) * np.sin(turn)) / half
+        y, x = np.arange(y0, y1, dtype=np.float32)[:, None], np.arange(x0, x1, dtype=np.float32)[None, :]
+        along = ((x - cx) * cos(turn) + (y - cy) * sin(turn)) / (length / 2)
+        aside = ((y - cy) * cos(turn) - (x - cx) * sin(turn)) / half
         inside = 1 - along * along - np.abs(aside)
         cover = np.clip(inside * half / 1.2, 0, 1)[..., None]
         tone = (
@@ -280,9 +282,9 @@ _add("barnacles", "Barnacles", "gravel", 15, lambda c, w, h: _pebbles(
     c, w, h, size=w / 52, dark=(0.17, 0.16, 0.15), light=(0.90, 0.88, 0.82)))  # fmt: skip
 _add("sailcloth", "Sailcloth", "cloth", 16, _canvas_cloth)
 _add("kelp-bed", "Kelp bed", "leaf", 17, lambda c, w, h: _leaves(
-    c, w, h, count=460, long=w / 5.5, dark=(0.10, 0.14, 0.06), light=(0.62, 0.60, 0.22)))  # fmt: skip
+    c, w, h, count=420, long=w / 5.5, dark=(0.10, 0.14, 0.06), light=(0.62, 0.60, 0.22)))  # fmt: skip
 _add("hedge", "Harbour hedge", "leaf", 18, lambda c, w, h: _leaves(
-    c, w, h, count=1700, long=w / 12, dark=(0.05, 0.12, 0.05), light=(0.55, 0.72, 0.30)))  # fmt: skip
+    c, w, h, count=1500, long=w / 12, dark=(0.05, 0.12, 0.05), light=(0.55, 0.72, 0.30)))  # fmt: skip
 _add("stones-out-of-focus", "Stones, out of focus", "gravel", 19, lambda c, w, h: _pebbles(
     c, w, h, size=w / 30, dark=(0.10, 0.10, 0.11), light=(0.86, 0.82, 0.74)), "blur")  # fmt: skip
 _add("pier-at-an-angle", "Pier, at an angle", "courses", 20, lambda c, w, h: _wall(

@@ -149,6 +149,10 @@ class Recipe:
             used.step.closing == "keeps" for used in self.steps if used.on
         )
 
+    def steps_on(self) -> tuple[str, ...]:
+        """The names of the steps that are switched on, in order."""
+        return tuple(used.step.name for used in self.steps if used.on)
+
     @property
     def slow(self) -> bool:
         """Whether a step takes longer than a painter waits."""

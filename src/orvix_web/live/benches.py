@@ -21,9 +21,14 @@ from orvix.canvases.compositing import reduced
 from orvix.errors import BadValue, UnknownName
 from orvix.grains.tone import Tone, cover, grain_plane
 from orvix.pictures.writing import flat_rgb
+from orvix.readings.advice import advice
 from orvix.readings.report import read_state
 from orvix.readings.seam import seam
+from orvix.readings.squint import PRINT_PPI, squint
 from orvix.readings.tone import tone
+from orvix.tiles.mending.cleanest import cleanest_parts
+from orvix.tiles.mending.periods import find_period
+from orvix.tiles.mending.stains import find_stains
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
@@ -34,11 +39,14 @@ from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.errors import NotYours
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.models import TileVersion
-from orvix_web.tiles.rendering import rendered, tile_state
+from orvix_web.tiles.rendering import rendered, tile_state, upload_reader
 
 Rgba = NDArray[np.uint8]
 Answer = tuple[dict[str, Any], Rgba | None]
 MOST_SHOWN_PX = 2048 * 2048
+MOST_PHOTO_PX = 1400
+DISTANCES_MM = (600, 4000)
+"""Arm's length, and across the room."""
 _threads = ThreadPoolExecutor(2, "bench")
 
 
@@ -95,15 +103,76 @@ async def _tile(owner_id: int, told: dict[str, Any]) -> Answer:
         level = _level_of(told, state.width, state.height)
         facts = _lie(state) | {"level": level, "notes": list(state.notes), "proven": state.proven}
         facts["given"] = [given.as_dict() for given in recipe.given()]
-        return facts, reduced(_flat8(state.pixels), level)
+        shown = reduced(_flat8(state.pixels), level)
+        distance = told.get("squint", 0)
+        if distance not in (0, *DISTANCES_MM):
+            raise BadValue("squint", distance, f"must be 0 or one of {', '.join(str(mm) for mm in DISTANCES_MM)} mm")
+        return facts, squint(shown, state.repeat, distance, PRINT_PPI / (1 << level)) if distance else shown
 
     return await on_bench(work)
 
 
 async def _tile_readings(owner_id: int, told: dict[str, Any]) -> Answer:
     def work() -> Answer:
+        recipe = Recipe.parse(told.get("recipe"))
+        read = read_state(rendered(owner_id, recipe), quick=told.get("quick") is True)
+        return read | {"advice": advice(read, recipe.steps_on())}, None
+
+    return await on_bench(work)
+
+
+async def _photo(owner_id: int, told: dict[str, Any]) -> Answer:
+    """An upload as it came, reduced to what is seen."""
+
+    def work() -> Answer:
+        pixels = upload_reader(owner_id)(str(told.get("file")))
+        level = 0
+        while max(pixels.shape[:2]) >> level > MOST_PHOTO_PX:
+            level += 1
+        return {"photo": [pixels.shape[1], pixels.shape[0]], "level": level}, reduced(_flat8(pixels), level)
+
+    return await on_bench(work)
+
+
+async def _cleanest(owner_id: int, told: dict[str, Any]) -> Answer:
+    def work() -> Answer:
+        rgb = flat_rgb(upload_reader(owner_id)(str(told.get("file"))))
+        shares = [told.get(name) for name in ("width", "height")]
+        if not all(type(share) in (int, float) for share in shares):
+            raise BadValue("width", shares, "must be shares of the photo, 0.1 to 1")
+        parts = cleanest_parts(rgb, *(float(share) for share in shares if share is not None))
+        return {"parts": [{"corners": part.corners(), "cost": part.cost} for part in parts]}, None
+
+    return await on_bench(work)
+
+
+async def _period(owner_id: int, told: dict[str, Any]) -> Answer:
+    """The repeat of an upload, as the source takes it: from where one period lies in the picture's middle."""
+
+    def work() -> Answer:
+        rgb = flat_rgb(upload_reader(owner_id)(str(told.get("file"))))
+        found = find_period(rgb)
+        corner = np.array(found.across) + np.array(found.down)
+        start = (np.array(rgb.shape[1::-1]) - corner) / 2
+        facts = {"start": start.tolist(), "across": found.across, "down": found.down, "repeat": found.repeat}
+        facts |= {"stagger": str(found.stagger), "size": found.size, "turn_deg": found.turn_deg}
+        return facts | {"strength": found.strength}, None
+
+    return await on_bench(work)
+
+
+async def _stains(owner_id: int, told: dict[str, Any]) -> Answer:
+    """Spots that a recipe's tile may have, in shares of it, the strongest first."""
+
+    def work() -> Answer:
         state = rendered(owner_id, Recipe.parse(told.get("recipe")))
-        return read_state(state, quick=told.get("quick") is True), None
+        found = find_stains(flat_rgb(state.pixels), state.repeat if state.wraps else None)
+        width, height = state.width, state.height
+        spots = [
+            {"x": one.x / width % 1, "y": one.y / height % 1, "r": min(one.radius / width, 0.2), "score": one.score}
+            for one in found
+        ]
+        return {"stains": spots}, None
 
     return await on_bench(work)
 
@@ -192,6 +261,10 @@ async def _canvas_fits(owner_id: int, told: dict[str, Any]) -> Answer:
 QUESTIONS: dict[str, Callable[[int, dict[str, Any]], Awaitable[Answer]]] = {
     "tile": _tile,
     "tile-readings": _tile_readings,
+    "photo": _photo,
+    "cleanest": _cleanest,
+    "period": _period,
+    "stains": _stains,
     "grain": _grain,
     "sheet": _sheet,
     "canvas": _canvas,

@@ -12,9 +12,11 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import Http404
 
+from orvix.devices.photo_tray import PHOTOS, develop
 from orvix.errors import BadValue
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
+from orvix.pictures.writing import png_bytes
 from orvix.readings.report import read_state
 from orvix.tiles.recipe import MOST_PIXELS, Recipe
 from orvix_web.live.notices import changed
@@ -23,7 +25,7 @@ from orvix_web.tiles.rendering import rendered, tile_pixels
 from orvix_web.tiles.thumbnails import plane_thumbnail, tile_thumbnail
 
 NEW_TILE: dict[str, Any] = {"size": [512, 512], "seed": 1, "source": {"name": "noise", "values": {}}}
-_UPLOADED_SIDE = 2048
+_UPLOADED_SIDE = 1024
 
 
 def check_name(name: Any) -> str:
@@ -80,9 +82,15 @@ def take_upload(owner: AbstractBaseUser, name: str, data: bytes) -> Tile:
         upload = Upload.objects.create(
             owner=owner, name=upload_name, data=data, sha256=digest, width=width, height=height
         )
-        source = {"name": "picture", "values": {"file": f"upload:{upload.pk}"}}
+        source = {"name": "photo", "values": {"file": f"upload:{upload.pk}"}}
         stem = upload_name.rsplit(".", 1)[0] or "Picture"
         return create_tile(owner, stem, {"size": size, "source": source})
+
+
+def take_photo(owner: AbstractBaseUser, name: str) -> Tile:
+    """Take a photo from the tray and make a tile of it; raises UnknownName."""
+    photo = PHOTOS.get(name)
+    return take_upload(owner, f"{photo.title}.png", png_bytes(develop(name)))
 
 
 def create_grain(owner: AbstractBaseUser, tile_version_id: int, name: str | None = None, tone: Any = None) -> Grain:

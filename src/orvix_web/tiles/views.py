@@ -6,14 +6,18 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from orvix.devices.photo_tray import PHOTOS, PREVIEW, develop
 from orvix.errors import BadValue
 from orvix.grains.tone import TONE_VALUES
 from orvix.pictures.reading import MOST_BYTES
-from orvix.tiles.recipe import SEED, Recipe
+from orvix.pictures.writing import png_bytes
+from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
+from orvix.tiles.sources import SOURCES
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
 from orvix_web.tiles import services
+from orvix_web.tiles.cards import cards_context, source_groups
 from orvix_web.tiles.models import Grain, Tile
 
 
@@ -24,16 +28,35 @@ def tiles(request: HttpRequest) -> HttpResponse:
         "place": "tiles",
         "tiles": [(tile, tile.latest) for tile in Tile.objects.of(request.user)],
         "grains": [(grain, grain.latest) for grain in Grain.objects.of(request.user)],
+        "sources": list(source_groups(False)),
+        "photos": list(PHOTOS),
     }
     return render(request, "tiles/list.html", context)
 
 
 @require_POST
 def new_tile(request: HttpRequest) -> HttpResponse:
-    """A new tile from noise; the bench opens on it."""
+    """A new tile from a generated source, noise when none is named; the bench opens on it."""
+    source = SOURCES.get(request.POST.get("source") or "noise")
     count = Tile.objects.of(request.user).count() + 1
-    tile = services.create_tile(request.user, request.POST.get("name") or f"Noise {count}")
+    name = request.POST.get("name") or f"{source.title} {count}"
+    tile = services.create_tile(request.user, name, {**services.NEW_TILE, "source": {"name": source.name}})
     return redirect("tile-page", tile.pk)
+
+
+@require_POST
+def take_photo(request: HttpRequest) -> HttpResponse:
+    """A new tile from a photo of the tray."""
+    tile = services.take_photo(request.user, request.POST.get("photo", ""))
+    return redirect("tile-page", tile.pk)
+
+
+@require_GET
+def photo_preview(request: HttpRequest, name: str) -> HttpResponse:
+    """A small picture of a photo of the tray."""
+    response = HttpResponse(png_bytes(develop(name, *PREVIEW), level=3), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=86400"
+    return response
 
 
 @require_POST
@@ -43,7 +66,7 @@ def upload(request: HttpRequest) -> HttpResponse:
     if given is None and int(request.META.get("CONTENT_LENGTH") or 0) > MOST_BYTES:
         raise BadValue("picture", f"{request.META['CONTENT_LENGTH']} bytes", f"at most {MOST_BYTES} are read")
     if given is None:
-        raise BadValue("picture", "", "choose a PNG or JPEG file first")
+        raise BadValue("picture", "", "choose a PNG, JPEG, WebP or TIFF file first")
     tile = services.take_upload(request.user, given.name or "picture", given.read())
     return redirect("tile-page", tile.pk)
 
@@ -58,13 +81,18 @@ def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
         "place": "tiles",
         "tile": tile,
         "version": version,
-        "recipe": recipe,
-        "values": [(value, recipe.values[value.name]) for value in recipe.source.values if value.kind != "text"],
-        "seed": SEED,
         "repeats": REPEATS,
-        "stagger": float(recipe.repeat.stagger),
+        "picture_id": recipe.values.get("file", ""),
+        **cards_context(recipe),
     }
     return render(request, "tiles/bench.html", context)
+
+
+@require_POST
+def recipe_cards(request: HttpRequest) -> HttpResponse:
+    """The cards of a recipe that is not kept: for the page after a step was added, moved, or taken out."""
+    recipe = Recipe.parse(json_field(request, "recipe"))
+    return render(request, "tiles/cards.html", {"repeats": REPEATS, **cards_context(recipe)})
 
 
 @require_POST

@@ -39,7 +39,7 @@ def find_stains(picture: Floats, repeat: Repeat | None, most: int = MOST_FOUND) 
     lab = to_lab(picture)
     rows, columns = lab.shape[:2]
     found: list[Stain] = []
-    for share in (0.012, 0.020, 0.033):
+    for share in (0.012, 0.021, 0.036, 0.06):
         found += _at_size(lab, repeat, max(share * min(rows, columns) * 1.15, 2.5))
     found.sort(key=lambda one: -one.score)
     kept: list[Stain] = []

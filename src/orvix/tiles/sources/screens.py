@@ -21,6 +21,9 @@ from orvix.tiles.lattices import Lattice, Vector, closing_lattice, turn_and_leng
 from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Plane, Source, grey_to_pixels
 
 TAU = np.float32(2 * pi)
+CLOSE = 0.002
+"""How far, as a share, lines may miss what was asked at a size that is offered for it."""
+
 VALUES = (
     Value(
         "spot",
@@ -150,13 +153,13 @@ def _sizes(
             got = closing_lattice(w, h, asked, p, q).vectors
             change = np.array(got).T @ np.linalg.inv(np.array([p, q]).T)
             miss = float(np.abs(change - np.eye(2)).max())
-            if miss < 5e-4:
+            if miss < CLOSE:
                 found.append((abs(w - width) + abs(h - height), (w, h)))
     return tuple(size for _, size in sorted(found)[:4])
 
 
 def exact_sizes(order: Order, ruling: float, angle: float) -> tuple[tuple[int, int], ...]:
-    """Up to four sizes of the tile, nearest first, at which what is asked closes within half a thousandth."""
+    """Up to four sizes of the tile, nearest first, at which what is asked closes within two thousandths."""
     return _sizes(order.width, order.height, (order.repeat.kind, str(order.repeat.stagger)), ruling, angle)
 
 

@@ -18,6 +18,8 @@ export class Cloth {
     this.top = 0;
     this.tile = null;
     this.seam = null;
+    this.overlay = null;
+    this.onPress = null;
     this.follow = true;
     new ResizeObserver(() => this.resize()).observe(box);
     this.resize();
@@ -93,8 +95,10 @@ export class Cloth {
 
   listen() {
     let held = null;
+    let pressed = null;
     this.box.addEventListener("pointerdown", (event) => {
       if (event.button > 1) return;
+      pressed = [event.clientX, event.clientY];
       this.box.setPointerCapture(event.pointerId);
       held = { x: event.clientX - this.left, y: event.clientY - this.top };
       this.follow = false;
@@ -106,6 +110,11 @@ export class Cloth {
       this.moved();
     });
     for (const end of ["pointerup", "pointercancel"]) this.box.addEventListener(end, () => { held = null; });
+    this.box.addEventListener("pointerup", (event) => {
+      if (!this.onPress || !pressed || Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) > 4) return;
+      const frame = this.box.getBoundingClientRect();
+      this.onPress(this.placeAt(event.clientX - frame.left, event.clientY - frame.top));
+    });
     this.box.addEventListener("wheel", (event) => {
       event.preventDefault();
       const frame = this.box.getBoundingClientRect();
@@ -119,6 +128,23 @@ export class Cloth {
       else if (event.key === "0") this.fit();
       else if (event.key === "1") this.real();
     });
+  }
+
+  // The place in the one tile, in its px, that a place of the box shows, whatever copy is pressed.
+  placeAt(left, top) {
+    const { size: [w, h], repeat, moved } = this.tile;
+    let x = (left - this.left) / this.zoom;
+    let y = (top - this.top) / this.zoom;
+    if (repeat === "half-drop") y -= Math.floor(x / w) * moved;
+    if (repeat === "brick") x -= Math.floor(y / h) * moved;
+    return [x - Math.floor(x / w) * w, y - Math.floor(y / h) * h];
+  }
+
+  // Show the same part as another cloth does.
+  look(other) {
+    this.follow = false;
+    [this.zoom, this.left, this.top] = [other.zoom, other.left, other.top];
+    this.draw();
   }
 
   // Left and top, in tile px, of every copy in sight (or of the limited sheet).
@@ -163,6 +189,7 @@ export class Cloth {
       const [x1, y1] = at(x + w, y + h);
       context.drawImage(picture, x0, y0, x1 - x0, y1 - y0);
     }
+    if (this.overlay) this.overlay({ context, zoom: scale, copies: this.copies(), at, size: [w, h] });
     if (this.seam) for (const [x, y] of this.copies()) this.drawSeam(at(x, y), at(x + w, y + h));
     context.restore();
     if (this.marked) this.drawMark(at(0, 0), at(w, h));

@@ -1,107 +1,232 @@
-// The tile bench: a recipe's values, the cloth they make, and its readings, all asked of the core at every change.
+// The tile bench: a recipe's cards, the cloth they make, and its readings, all asked of the core at every change.
 import { Cloth } from "./cloth.js";
-import { drawBars, percent, showSeam, takeSeam, times } from "./gauges.js";
 import { BenchLink } from "./live.js";
 import { refuse } from "./page.js";
-import { checked, setUpValues, valueOf } from "./values.js";
+import { PhotoStage } from "./photo_stage.js";
+import { RecipeCards, sameRecipe } from "./recipe.js";
+import { SpotPicking } from "./spots.js";
+import { overlayOf, showReadings } from "./tile_gauges.js";
+import { times } from "./gauges.js";
 
-const READ_AFTER_MS = 160;
+const QUICK_AFTER_MS = 90;
+const FULL_AFTER_MS = 700;
 const link = new BenchLink();
-const recipe = JSON.parse(document.getElementById("recipe").textContent);
-const keptReadings = JSON.parse(document.getElementById("kept-readings").textContent);
-
-function current() {
-  const values = { ...recipe.source.values };
-  for (const name of Object.keys(values)) if (valueOf(name) !== undefined) values[name] = valueOf(name);
-  return {
-    ...recipe,
-    size: [valueOf("width"), valueOf("height")],
-    repeat: checked("repeat"),
-    stagger: String(valueOf("stagger")),
-    seed: valueOf("seed") ?? recipe.seed,
-    source: { name: recipe.source.name, values },
-  };
-}
-
-const same = (a, b) => JSON.stringify({ ...a, stagger: 0 }) === JSON.stringify({ ...b, stagger: 0 }) && (a.repeat === "straight" || Math.abs(Number(a.stagger) - Number(fractionOf(b.stagger))) < 1e-9);
-
-function fractionOf(text) {
-  const [above, below = "1"] = String(text).split("/");
-  return Number(above) / Number(below);
-}
+const id = (name) => document.getElementById(name);
+const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("tileBench", () => ({
-    zoomText: "", verdict: "…", verdictClass: "", seamValue: "…", leftRight: "…", topBottom: "…", passes: "…", spread: "…",
-    seamShown: false, seamClass: "",
+    zoomText: "",
 
     init() {
-      setUpValues();
-      this.kept = recipe;
-      this.cloth = new Cloth(document.getElementById("cloth"), { onView: (cloth) => this.viewed(cloth) });
-      this.staggerShown();
-      this.read(keptReadings);
+      this.squint = 0;
+      this.gauge = null;
+      this.cards = new RecipeCards(id("cards"), this.$root.dataset.cards, (settled) => this.changed(settled));
+      this.kept = this.cards.copy();
+      this.cloth = new Cloth(id("cloth"), { onView: (cloth) => this.viewed(cloth) });
+      this.photo = new PhotoStage(this, link);
+      this.spots = new SpotPicking(this, link);
+      this.read(JSON.parse(id("kept-readings").textContent));
       this.render();
-      document.addEventListener("value", () => this.changed());
+      this.askReadings(false);
+      this.listen();
+      this.changedShown();
+    },
+
+    listen() {
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
-      document.querySelectorAll("input[name=repeat]").forEach((input) => input.addEventListener("change", () => { this.staggerShown(); this.changed(); }));
-      document.getElementById("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.recipe = JSON.stringify(current()); });
+      id("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.recipe = JSON.stringify(this.cards.recipe); });
       document.body.addEventListener("htmx:afterRequest", (event) => {
-        if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = current(); this.keepShown(); }
+        if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = this.cards.copy(); this.changedShown(); }
       });
+      document.addEventListener("click", (event) => this.pressed(event.target));
+      document.addEventListener("keydown", (event) => {
+        if (event.target.matches("input[type=text], input[type=number], select") || event.altKey) return;
+        if (event.key.toLowerCase() === "z") { event.preventDefault(); (event.shiftKey ? this.cards.redo() : this.cards.undo()).then(() => this.changedShown()); }
+      });
+      id("undo").addEventListener("click", () => this.cards.undo().then(() => this.changedShown()));
+      id("redo").addEventListener("click", () => this.cards.redo().then(() => this.changedShown()));
     },
 
-    staggerShown() { document.getElementById("stagger-row").classList.toggle("hidden", checked("repeat") === "straight"); },
-
-    keepShown() {
-      const fresh = !same(current(), this.kept);
-      const button = document.getElementById("keep-button");
-      button.disabled = !fresh;
-      button.textContent = `Keep as v${document.getElementById("versions").dataset.next}`;
-      document.getElementById("keep-note").textContent = fresh ? "not kept yet" : "shown as kept";
+    pressed(target) {
+      const gauge = target.closest("button[data-gauge]");
+      if (gauge) this.pressGauge(gauge.dataset.gauge);
+      else if (target.dataset.squint) this.pressSquint(Number(target.dataset.squint));
+      else if (target.dataset.mode) this.mode(target.dataset.mode);
+      else if (target.dataset.beside) this.beside(target.dataset.beside);
+      else if (target.dataset.advise) this.cards.addStep(target.dataset.advise);
+      else if (target.dataset.size) this.takeSize(JSON.parse(target.dataset.size));
+      else if (target.dataset.do === "photo") this.mode("photo");
+      else if (target.dataset.do === "period") this.photo.findPeriod();
+      else if (target.dataset.do === "no-period") this.cards.rebuild({ ...this.cards.copy(), source: { name: "picture", values: { file: this.cards.recipe.source.values.file } } });
+      else if (target.dataset.do === "spots") this.spots.start(Number(target.closest("[data-step]").dataset.step));
     },
 
-    changed() {
-      this.keepShown();
+    changed(settled) {
+      this.changedShown();
       this.render();
-      clearTimeout(this.reading);
-      this.reading = setTimeout(() => this.askReadings(), READ_AFTER_MS);
+      clearTimeout(this.quickly);
+      clearTimeout(this.fully);
+      this.quickly = setTimeout(() => this.askReadings(true), QUICK_AFTER_MS);
+      this.fully = setTimeout(() => this.askReadings(false), FULL_AFTER_MS);
+      if (settled && this.photo.open) this.photo.draw();
+    },
+
+    changedShown() {
+      const fresh = !sameRecipe(this.cards.recipe, this.kept);
+      const button = id("keep-button");
+      button.disabled = !fresh;
+      button.textContent = `Keep as v${id("versions").dataset.next}`;
+      id("keep-note").textContent = fresh ? "not kept yet" : "shown as kept";
+      id("undo").disabled = !this.cards.back.length;
+      id("redo").disabled = !this.cards.forth.length;
+      const { steps } = this.cards.recipe;
+      const off = steps.filter((one) => one.on === false).length;
+      id("recipe-words").textContent = `source, then ${steps.length} ${steps.length === 1 ? "step" : "steps"}${off ? `, ${off} off` : ""}`;
     },
 
     async render() {
-      const asked = current();
-      const level = this.cloth.level;
-      const answer = await link.ask("tile", { what: "tile", recipe: asked, level });
+      const asked = this.cards.copy();
+      const answer = await link.ask("tile", { what: "tile", recipe: asked, level: this.cloth.level, squint: this.squint });
       if (!answer) return;
-      if (answer.facts.refused) { refuse(answer.facts.refused.message); return; }
-      this.level = answer.facts.level;
-      this.cloth.put(answer.facts, answer.pixels);
-      document.getElementById("facts").textContent = `${asked.repeat}, ${answer.facts.size[0]} × ${answer.facts.size[1]} px${answer.facts.stagger_px ? `, staggered ${answer.facts.stagger_px} px` : ""}`;
-      document.getElementById("shown").textContent = `shown in ${Math.round(answer.facts.ms)} ms`;
-      document.getElementById("cloth").dataset.shown = String(Number(document.getElementById("cloth").dataset.shown || 0) + 1);
+      const { facts } = answer;
+      if (facts.refused) { this.refused(facts.refused.message); return; }
+      this.cloth.put(facts, answer.pixels);
+      id("facts").textContent = `${facts.repeat}, ${facts.size[0]} × ${facts.size[1]} px${facts.stagger_px ? `, staggered ${facts.stagger_px} px` : ""}`;
+      id("shown").textContent = `${Math.round(facts.ms)} ms`;
+      id("shown").title = "how long the core took to show it";
+      this.showGiven(facts);
+      this.notes = facts.notes;
+      this.showAdvice();
+      count(id("cloth"), "shown");
     },
 
-    async askReadings() {
-      const answer = await link.ask("readings", { what: "tile-readings", recipe: current() });
-      if (answer && !answer.facts.refused) this.read(answer.facts);
+    refused(message) {
+      refuse(message);
+      count(id("cloth"), "refused");
     },
 
-    read({ seam, tone }) {
-      takeSeam(this, seam);
-      this.leftRight = times(seam.edges.left_right);
-      this.topBottom = times(seam.edges.top_bottom);
-      this.passes = percent(tone.passes);
-      this.spread = `spread ${percent(tone.std)} %`;
-      drawBars(tone.shares);
+    // What the source took to the nearest that closes, asked beside given.
+    showGiven({ given }) {
+      const box = id("given");
+      const lines = given.map((one) => {
+        const line = document.createElement("div");
+        line.className = "note";
+        const exact = Math.abs(one.asked - one.given) < 0.005 * Math.max(Math.abs(one.asked), 0.01);
+        line.textContent = `${one.title}: asked ${one.asked}, given ${one.given} ${one.unit}${exact ? "" : ", the nearest that closes"}`;
+        return line;
+      });
+      const sizes = given[0]?.sizes ?? [];
+      if (sizes.length) {
+        const line = document.createElement("div");
+        line.className = "note";
+        line.append("as asked at ", ...sizes.flatMap((size, n) => {
+          const button = document.createElement("button");
+          Object.assign(button, { type: "button", className: "plain", textContent: `${size[0]} × ${size[1]}` });
+          button.dataset.size = JSON.stringify(size);
+          return n ? [", ", button] : [button];
+        }));
+        lines.push(line);
+      }
+      box.replaceChildren(...lines);
     },
 
-    toggleSeam() {
-      this.seamShown = !this.seamShown;
-      showSeam(this);
+    takeSize(size) {
+      const next = this.cards.copy();
+      const { source } = next;
+      if (source.values.ruling) source.values.ruling = Number(((source.values.ruling * size[0]) / next.size[0]).toFixed(4));
+      next.size = size;
+      this.cards.rebuild(next);
+    },
+
+    async askReadings(quick) {
+      const answer = await link.ask("readings", { what: "tile-readings", recipe: this.cards.copy(), quick });
+      if (!answer || answer.facts.refused) return;
+      this.read(answer.facts);
+      count(id("band"), quick ? "quick" : "full");
+    },
+
+    read(told) {
+      this.told = told.full ? told : { ...this.told, ...told };
+      showReadings(told);
+      this.showAdvice();
+      this.showOverlay();
+    },
+
+    // Steps that would mend what fails, and what the photo itself makes impossible.
+    showAdvice() {
+      const box = id("advice");
+      const lines = [...(this.notes ?? [])].map((words) => { const line = document.createElement("span"); line.className = "warm"; line.textContent = words; return line; });
+      for (const { words, step, title } of this.told?.advice ?? []) {
+        const line = document.createElement("span");
+        line.append(`${words} `);
+        if (step) {
+          const button = document.createElement("button");
+          Object.assign(button, { type: "button", className: "btn-o", textContent: `Add “${title}”` });
+          button.dataset.advise = step;
+          line.append(button);
+        }
+        lines.push(line);
+      }
+      box.replaceChildren(...lines);
+      box.classList.toggle("hidden", !lines.length);
+    },
+
+    pressGauge(name) {
+      this.gauge = this.gauge === name ? null : name;
+      document.querySelectorAll("button[data-gauge]").forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
+      this.showOverlay();
+    },
+
+    showOverlay() {
+      if (!this.cloth || this.spots?.open) return;
+      this.cloth.seam = this.gauge === "seam" ? this.told.seam : null;
+      this.cloth.overlay = overlayOf(this.gauge, this.told);
+      this.cloth.draw();
+    },
+
+    pressSquint(distance) {
+      this.squint = distance;
+      document.querySelectorAll("[data-squint]").forEach((one) => one.setAttribute("aria-pressed", String(Number(one.dataset.squint) === distance)));
+      const shrink = distance === 4000 ? 0.22 : distance === 600 ? 0.6 : null;
+      if (shrink) { this.cloth.fit(); this.cloth.zoomTo(this.cloth.zoom * shrink, this.cloth.width / 2, this.cloth.height / 2); } else this.cloth.fit();
+      this.render();
+    },
+
+    mode(name) {
+      document.querySelectorAll("[data-mode]").forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.mode === name)));
+      if (name === "photo") { this.photo.start(); return; }
+      this.photo.stop();
+      this.cloth.limit = name === "one" ? { columns: 1, rows: 1 } : null;
+      this.cloth.fit();
+    },
+
+    // Another version beside what is on the bench: the same part of both cloths, both with their seam.
+    async beside(number) {
+      const box = id("beside");
+      if (this.besideNumber === number) { this.besideNumber = null; box.classList.add("hidden"); this.cloth.resize(); return; }
+      this.besideNumber = number;
+      box.classList.remove("hidden");
+      this.cloth.resize();
+      this.other ??= new Cloth(box, { onView: (cloth) => { if (!this.looking) { this.looking = true; this.cloth.look(cloth); this.looking = false; } } });
+      this.other.resize();
+      const recipe = JSON.parse(id(number).textContent);
+      const answer = await link.ask("beside", { what: "tile", recipe, level: this.cloth.level });
+      if (!answer || answer.facts.refused) return;
+      this.other.put(answer.facts, answer.pixels);
+      this.other.look(this.cloth);
+      const read = await link.ask("beside-readings", { what: "tile-readings", recipe, quick: false });
+      if (!read || read.facts.refused) return;
+      const { seam, tone, light } = read.facts;
+      let tag = box.querySelector(".tag");
+      if (!tag) { tag = document.createElement("div"); tag.className = "tag"; box.append(tag); }
+      tag.textContent = `v${number}: seam ${times(seam.value)} (${seam.by_construction ? "by construction" : seam.verdict}), light ${light.value.toFixed(1)} dE, tone ${Math.round(100 * tone.mean)} %`;
+      count(box, "read");
     },
 
     viewed(cloth) {
       this.zoomText = `${Math.round(cloth.zoom * cloth.ratio * 100)} %`;
+      if (this.other && this.besideNumber && !this.looking) { this.looking = true; this.other.look(cloth); this.looking = false; }
       if (cloth.tile && cloth.level < cloth.tile.level && cloth.level !== this.asked) { this.asked = cloth.level; this.render(); }
       if (cloth.tile && cloth.level >= cloth.tile.level) this.asked = null;
     },

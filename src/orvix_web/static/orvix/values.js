@@ -32,7 +32,7 @@ function asNumber(text) {
 function shownAs(row, value) {
   const unit = row.dataset.unit ?? "";
   const share = row.dataset.kind === "number" && Number(row.dataset.high) <= 1 && unit === "" && row.dataset.value !== "stagger";
-  return share ? { number: String(Math.round(value * 1000) / 10), unit: "%" } : { number: String(value), unit: unit === "lengths of the stamp" ? "len" : unit };
+  return share ? { number: String(Math.round(value * 1000) / 10), unit: "%" } : { number: String(value), unit: unit === "lengths of the stamp" ? "len" : unit.startsWith("% of") ? "%" : unit };
 }
 
 function typedAs(row, text) {

@@ -1,0 +1,75 @@
+"""A recipe as cards: the source and the steps with their values, ready for the page."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from orvix.registry import Value
+from orvix.tiles.recipe import SEED, Recipe
+from orvix.tiles.sources import SOURCES
+from orvix.tiles.sources.registry import Source
+from orvix.tiles.steps import STEPS
+
+_FEW, _SHORT = 4, 34
+
+
+@dataclass(frozen=True)
+class Row:
+    """One value on a card: where it lies in the recipe, what it is now, and for a source inside its own rows."""
+
+    path: str
+    value: Value
+    now: Any
+    rows: tuple[Row, ...] = field(default=())
+
+    @property
+    def as_words(self) -> bool:
+        """Whether a choice is short enough to be shown as words on a line."""
+        return len(self.value.choices) <= _FEW and len("".join(self.value.choices)) <= _SHORT
+
+
+def rows_of(values: tuple[Value, ...], now: Mapping[str, Any], path: str) -> tuple[Row, ...]:
+    """The rows of an entry's values."""
+    return tuple(_row(value, now[value.name], f"{path}.{value.name}") for value in values)
+
+
+def _row(value: Value, now: Any, path: str) -> Row:
+    inside: tuple[Row, ...] = ()
+    if value.kind == "source":
+        inside = rows_of(SOURCES.get(now["name"]).values, now["values"], f"{path}.values")
+    return Row(path, value, now, inside)
+
+
+def cards_context(recipe: Recipe) -> dict[str, Any]:
+    """What the template of the cards needs."""
+    given = recipe.source.kind == "given"
+    return {
+        "recipe": recipe,
+        "recipe_json": recipe.as_dict(),
+        "source_rows": rows_of(recipe.source.values, recipe.values, "source.values"),
+        "seed": None if given else Row("seed", SEED, recipe.seed),
+        "steps": [
+            {"n": n, "used": used, "rows": rows_of(used.step.values, used.values, f"steps.{n}.values")}
+            for n, used in enumerate(recipe.steps)
+        ],
+        "sources": list(source_groups(given)),
+        "inner_sources": list(source_groups(False)),
+        "step_groups": list(_grouped(STEPS)),
+        "stagger": float(recipe.repeat.stagger),
+    }
+
+
+def source_groups(given: bool) -> Iterator[tuple[str, list[Source]]]:
+    """Sources by group; those from outside only where there is a picture."""
+    for group, sources in _grouped(SOURCES):
+        if given or group != "given":
+            yield group, sources
+
+
+def _grouped(registry: Any) -> Iterator[tuple[str, list[Any]]]:
+    groups: dict[str, list[Any]] = {}
+    for entry in registry:
+        groups.setdefault(entry.group, []).append(entry)
+    yield from groups.items()

@@ -13,11 +13,13 @@ import os
 import secrets
 import signal
 import socket
+import subprocess
 import sys
 import time
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
+from threading import Event, Thread
 
 import postgres
 
@@ -53,13 +55,17 @@ def main() -> int:
         return 1
     if not cluster.data.is_relative_to(ROOT):
         print(f"the database lies in {cluster.data}, because the postgres user cannot reach this folder")
+    worker = None
     try:
         _prepare(cluster)
         if not args.prepare:
+            worker = Worker()
             _serve(port)
     except KeyboardInterrupt:
         pass
     finally:
+        if worker is not None:
+            worker.stop()
         MARK.unlink(missing_ok=True)
         postgres.stop(cluster)
         print("stopped", flush=True)
@@ -87,6 +93,37 @@ def _prepare(cluster: postgres.Cluster) -> None:
     from django.db import connections
 
     connections.close_all()
+
+
+class Worker:
+    """The process that does long work, started again when it dies, until it is told to stop."""
+
+    def __init__(self) -> None:
+        self._stopping = Event()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._thread = Thread(target=self._keep, name="worker", daemon=True)
+        self._thread.start()
+
+    def _keep(self) -> None:
+        while not self._stopping.is_set():
+            self._process = subprocess.Popen(
+                [sys.executable, str(ROOT / "manage.py"), "work"], stdin=subprocess.DEVNULL
+            )
+            (VAR / "worker.pid").write_text(f"{self._process.pid}\n")
+            self._process.wait()
+            self._stopping.wait(1.0)
+
+    def stop(self) -> None:
+        """Tell it to stop, and end it where it does not."""
+        self._stopping.set()
+        if self._process is not None and self._process.poll() is None:
+            self._process.terminate()
+            try:
+                self._process.wait(10)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+                self._process.wait(5)
+        (VAR / "worker.pid").unlink(missing_ok=True)
 
 
 def _serve(port: int) -> None:

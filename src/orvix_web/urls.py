@@ -5,11 +5,17 @@ from django.urls import path
 from orvix_web.brushes import views as brushes
 from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
+from orvix_web.jobs import views as jobs
 from orvix_web.proofs import views as proofs
 from orvix_web.tiles import views as tiles
 
 urlpatterns = [
     path("", chain.home, name="home"),
+    path("work/", jobs.jobs, name="jobs"),
+    path("work/panel/", jobs.panel, name="jobs-panel"),
+    path("work/<int:pk>/cancel/", jobs.cancel, name="cancel-job"),
+    path("work/<int:pk>/retry/", jobs.retry, name="retry-job"),
+    path("work/<int:pk>/put-away/", jobs.put_away, name="put-away-job"),
     path("chain/", chain.strip, name="chain"),
     path("thumbnails/<slug:kind>/<int:pk>/<slug:mark>.png", chain.thumbnail, name="thumbnail"),
     path("tiles/", tiles.tiles, name="tiles"),

@@ -104,8 +104,8 @@ def masked(subject: Subject, side: int) -> tuple[NDArray[np.bool_], float] | Non
         return (mask, factor) if 0.03 < mask.mean() < 0.85 else None
     lab = cv2.resize(subject.lab, size, interpolation=cv2.INTER_AREA)
     away = np.sqrt(((lab - _commonest(lab)) ** 2).sum(axis=2))
-    ground, unsure = float((away < 8).mean()), float(((away >= 8) & (away < 16)).mean())
-    if not 0.15 < ground < 0.97 or unsure > 0.3 * (1 - ground):
+    ground, unsure = float((away < 8).mean()), float(((away >= 8) & (away < 24)).mean())
+    if not 0.15 < ground < 0.97 or unsure > 0.22 * (1 - ground):
         return None
     return away >= 12, factor
 

@@ -36,6 +36,7 @@ BOXES = (1, 16, 64)
 FLOOR = 0.4
 SEAMLESS, FAINT = 1.10, 1.35
 MIRRORED = 0.5
+EMPTY = 0.01
 _MARGIN = 18
 _PIECE = 16
 _AT_ONCE = 480
@@ -149,6 +150,8 @@ def _blurred(grad: NDArray[np.float64], first: int, last: int) -> float:
     """C: the weakest gradient near the border over the interior's 1st percentile, both as means over 16 lines."""
     inside = np.convolve(grad[first : last + 1], np.full(16, 1 / 16), mode="valid")
     near = (grad[first : first + 8].sum() + grad[last - 7 : last + 1].sum()) / 16
+    if near < EMPTY:
+        return 1.0  # nothing lies there, as in an empty rim; what is blurred still has its noise
     return float((near + FLOOR) / (np.percentile(inside[8:-8], 1) + FLOOR)) if len(inside) > 32 else 1.0
 
 

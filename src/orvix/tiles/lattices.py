@@ -138,8 +138,8 @@ class Lattice:
 def closing_lattice(width: int, height: int, repeat: Repeat, p: Vector, q: Vector) -> Lattice:
     """The lattice nearest to p and q (px, x right, y down) that closes on a tile under its repeat.
 
-    q lies clockwise of p, as painters see it. Nearest: least sum of the stretches' logarithms and the turn, over the
-    whole K around [p q]^-1 [A B]. Raises BadValue where more than 2 000 000 cells would lie on the tile.
+    q lies clockwise of p, as painters see it. Nearest: the largest miss of their lengths (as logarithms)
+    and directions (radians) is least, over the whole K around [p q]^-1 [A B]. Raises BadValue where more than 2 000 000 cells would lie on the tile.
     """
     return _closing(width, height, repeat.basis(width, height), p, q)
 
@@ -157,11 +157,12 @@ def _closing(width: int, height: int, basis: tuple[Whole, Whole], p: Vector, q: 
     dets = tries[:, 0] * tries[:, 3] - tries[:, 1] * tries[:, 2]
     tries = tries[dets > 0]
     inverse = np.linalg.inv(tries.reshape(-1, 2, 2).astype(np.float64))
-    change = tile @ inverse @ np.linalg.inv(wanted)
-    stretches = np.linalg.svd(change, compute_uv=False)
-    turn = np.arctan2(change[:, 1, 0] - change[:, 0, 1], change[:, 0, 0] + change[:, 1, 1])
+    got = tile @ inverse
+    lengths = np.abs(np.log(np.hypot(got[:, 0], got[:, 1]) / np.hypot(wanted[0], wanted[1])))
+    turns = np.arctan2(got[:, 1], got[:, 0]) - np.arctan2(wanted[1], wanted[0])
+    misses = np.concatenate([lengths, np.abs((turns + np.pi) % (2 * np.pi) - np.pi)], axis=1)
     # Rounded, so that the order of tries and not the last bit of a logarithm decides between equals.
-    cost = np.round(np.abs(np.log(stretches)).sum(axis=1) + np.abs(turn), 9)
+    cost = np.round(misses.max(axis=1) + 0.1 * misses.sum(axis=1), 9)
     a, b, c, d = (int(whole) for whole in tries[int(np.argmin(cost))])
     return Lattice(width, height, basis, ((a, b), (c, d)))
 

@@ -21,7 +21,7 @@ def coarse(plane: NDArray[Any], sigma_px: float, repeat: Repeat | None) -> Float
     """
     rows, columns = plane.shape[:2]
     factor = max(sigma_px / 3, 1.0)
-    small_w, small_h = max(round(columns / factor), 1), max(round(rows / factor), 1)
+    small_w, small_h = _small_size(columns, rows, factor, repeat)
     small = cv2.resize(plane, (small_w, small_h), interpolation=cv2.INTER_AREA)
     small = small.reshape(small_h, small_w, *plane.shape[2:]).astype(np.float32, copy=False)
     sigmas = sigma_px * small_w / columns, sigma_px * small_h / rows
@@ -37,3 +37,15 @@ def coarse(plane: NDArray[Any], sigma_px: float, repeat: Repeat | None) -> Float
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     out = cv2.warpAffine(blurred, at, (columns, rows), flags=flags, borderMode=cv2.BORDER_REPLICATE)
     return out.reshape(plane.shape)
+
+
+def _small_size(columns: int, rows: int, factor: float, repeat: Repeat | None) -> tuple[int, int]:
+    """A size about `factor` times smaller, of which the stagger is nearest to whole px."""
+    width, height = max(round(columns / factor), 1), max(round(rows / factor), 1)
+    if repeat is None or factor <= 1 or repeat.kind == "straight":
+        return width, height
+    length, least = (columns, width) if repeat.kind == "brick" else (rows, height)
+    share = repeat.stagger_px(columns, rows) / length
+    tries = range(least, min(least + max(least // 3, 4), length) + 1)
+    best = min(tries, key=lambda n: (round(abs(share * n - repeat.stagger_px(n, n)), 6), n))
+    return (best, height) if repeat.kind == "brick" else (width, best)

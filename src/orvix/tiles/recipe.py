@@ -29,6 +29,9 @@ KNOWN = ("format", "version", "name", "size", "repeat", "stagger", "seed", "sour
 VERSION = (1, 1)
 MOST_PIXELS = 4096 * 4096
 MOST_STEPS = 64
+LONG_WORK_PX = 9_000_000
+"""Px times the work on each (1 for a source or a plain step) that are made while a painter waits: 1 to 2 s."""
+PREVIEW_SIDE, SIDE_LEAST = 1024, 16
 SEED = Value("seed", "Seed", "whole", 1, "Another seed is another picture of the same kind.", low=0, high=2**32 - 1)
 SIDE = Value("size", "Size", "whole", 1024, "How many px the tile has on a side.", unit="px", low=8, high=MOST_SIDE)
 
@@ -154,9 +157,21 @@ class Recipe:
         return tuple(used.step.name for used in self.steps if used.on)
 
     @property
-    def slow(self) -> bool:
-        """Whether a step takes longer than a painter waits."""
-        return any(used.step.slow for used in self.steps if used.on)
+    def takes_long(self) -> bool:
+        """Whether making the tile takes longer than a painter waits: judged by px and steps, not measured."""
+        work = sum(used.step.work for used in self.steps if used.on)
+        return self.width * self.height * (1 + work) > LONG_WORK_PX
+
+    def preview(self) -> tuple[Recipe, float]:
+        """The recipe at a size that is made while a painter waits, and how many times smaller it is (1: as it is).
+
+        The same recipe at another size of the same proportions is the same picture with more or less detail.
+        """
+        if not self.takes_long:
+            return self, 1.0
+        times = max(self.width, self.height) / PREVIEW_SIDE
+        width, height = max(round(self.width / times), SIDE_LEAST), max(round(self.height / times), SIDE_LEAST)
+        return self.at_size(width, height), times
 
     def given(self) -> list[Given]:
         """What the source took to the nearest that closes."""

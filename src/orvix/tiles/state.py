@@ -57,10 +57,10 @@ class TileState:
     def moved(self, x: int, y: int) -> TileState:
         """The content moved right and down by whole px, wrapping round under the repeat; the borders go along."""
         pixels = self.window(-y, -x, self.height, self.width) if x or y else self.pixels
-        borders = tuple(self._canonical(bx + x, by + y) for bx, by in self.borders)
+        borders = tuple(self.canonical(bx + x, by + y) for bx, by in self.borders)
         return replace(self, pixels=pixels, borders=borders)
 
-    def _canonical(self, x: int, y: int) -> Offset:
+    def canonical(self, x: int, y: int) -> Offset:
         """The smallest move that means the same: differing by a vector of the repeat, from 0 up."""
         (ax, ay), (bx, by) = self.repeat.basis(self.width, self.height)
         if self.repeat.kind == "brick":

@@ -98,11 +98,24 @@ def _lie(state: TileState) -> dict[str, Any]:
 
 async def _tile(owner_id: int, told: dict[str, Any]) -> Answer:
     def work() -> Answer:
-        recipe = Recipe.parse(told.get("recipe"))
+        asked = Recipe.parse(told.get("recipe"))
+        recipe, smaller = asked.preview()
         state = rendered(owner_id, recipe)
         level = _level_of(told, state.width, state.height)
-        facts = _lie(state) | {"level": level, "notes": list(state.notes), "proven": state.proven}
-        facts["given"] = [given.as_dict() for given in recipe.given()]
+        facts = _lie(state) | {
+            "level": level,
+            "notes": list(state.notes),
+            "proven": state.proven,
+            "preview": smaller > 1,
+        }
+        if smaller > 1:
+            width, height, repeat = asked.shape
+            facts |= {
+                "size": [width, height],
+                "stagger_px": repeat.stagger_px(width, height),
+                "shown": _lie(state)["size"],
+            }
+        facts["given"] = [given.as_dict() for given in asked.given()]
         shown = reduced(_flat8(state.pixels), level)
         distance = told.get("squint", 0)
         if distance not in (0, *DISTANCES_MM):
@@ -114,7 +127,7 @@ async def _tile(owner_id: int, told: dict[str, Any]) -> Answer:
 
 async def _tile_readings(owner_id: int, told: dict[str, Any]) -> Answer:
     def work() -> Answer:
-        recipe = Recipe.parse(told.get("recipe"))
+        recipe, _ = Recipe.parse(told.get("recipe")).preview()
         read = read_state(rendered(owner_id, recipe), quick=told.get("quick") is True)
         return read | {"advice": advice(read, recipe.steps_on())}, None
 
@@ -165,7 +178,7 @@ async def _stains(owner_id: int, told: dict[str, Any]) -> Answer:
     """Spots that a recipe's tile may have, in shares of it, the strongest first."""
 
     def work() -> Answer:
-        state = rendered(owner_id, Recipe.parse(told.get("recipe")))
+        state = rendered(owner_id, Recipe.parse(told.get("recipe")).preview()[0])
         found = find_stains(flat_rgb(state.pixels), state.repeat if state.wraps else None)
         width, height = state.width, state.height
         spots = [

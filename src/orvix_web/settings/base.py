@@ -19,11 +19,13 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "channels",
     "django_htmx",
+    "procrastinate.contrib.django",
     "orvix_web.accounts",
     "orvix_web.tiles",
     "orvix_web.brushes",
     "orvix_web.canvases",
     "orvix_web.proofs",
+    "orvix_web.jobs",
     "orvix_web.chain",
     "orvix_web.live",
 ]

@@ -31,6 +31,8 @@ class TileVersion(Version):
     tile = models.ForeignKey(Tile, on_delete=models.CASCADE, related_name="versions")
     recipe = models.JSONField()
     readings = models.JSONField()
+    stored = models.BinaryField(null=True, default=None)
+    """Pixels of a tile that takes long to make, compressed; the recipe gives the same ones."""
 
     class Meta(Version.Meta):
         constraints = [models.UniqueConstraint(fields=("tile", "number"), name="one_tile_version_of_a_number")]

@@ -8,6 +8,7 @@ from threading import Lock
 from typing import Any, TypeVar
 
 import numpy as np
+import zstandard
 from numpy.typing import NDArray
 
 from orvix.canvases.strokes import LoadedGrain
@@ -58,6 +59,7 @@ class Recent:
 STATES = KeptStates(640 * 1024 * 1024)
 """States of tiles on their way through recipes, so that only what comes after a change runs again."""
 
+_STORED = Recent(2)
 _GRAINS = Recent(12)
 _UPLOADS = Recent(4)
 
@@ -99,7 +101,29 @@ class OwnStates(KeptStates):
 
 def tile_state(version: TileVersion) -> TileState:
     """A kept tile with its repeat. The caller has checked whose it is."""
-    return rendered(version.tile.owner_id, Recipe.parse(version.recipe))
+    recipe = Recipe.parse(version.recipe)
+    if version.stored is None:
+        return rendered(version.tile.owner_id, recipe)
+    width, height, repeat = recipe.shape
+
+    def load() -> TileState:
+        return TileState(unpack_pixels(bytes(version.stored), height, width), repeat, recipe.closes_by_construction)
+
+    return _STORED.get(version.pk, load)
+
+
+def pack_pixels(pixels: Pixels) -> bytes:
+    """Pixels as the database holds them: high octets, then low ones, compressed."""
+    octets = np.ascontiguousarray(pixels.astype("<u2")).view(np.uint8).reshape(-1, 2)
+    return zstandard.ZstdCompressor(level=3, threads=2).compress(np.ascontiguousarray(octets.T).tobytes())
+
+
+def unpack_pixels(data: bytes, height: int, width: int) -> Pixels:
+    """The reverse of `pack_pixels`."""
+    octets = np.frombuffer(zstandard.ZstdDecompressor().decompress(data), np.uint8).reshape(2, -1)
+    pixels = np.ascontiguousarray(octets.T).view("<u2").reshape(height, width, 4)
+    pixels.setflags(write=False)
+    return pixels
 
 
 def tile_pixels(version: TileVersion) -> Pixels:

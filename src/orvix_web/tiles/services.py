@@ -17,11 +17,16 @@ from orvix.errors import BadValue
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
 from orvix.pictures.writing import png_bytes
+from orvix.progress import Watch
 from orvix.readings.report import read_state
 from orvix.tiles.recipe import MOST_PIXELS, Recipe
+from orvix.tiles.state import TileState
+from orvix_web.errors import NotYours
+from orvix_web.jobs.models import Job
+from orvix_web.jobs.services import ask_for
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
-from orvix_web.tiles.rendering import rendered, tile_pixels
+from orvix_web.tiles.rendering import pack_pixels, rendered, tile_pixels, upload_reader
 from orvix_web.tiles.thumbnails import plane_thumbnail, tile_thumbnail
 
 NEW_TILE: dict[str, Any] = {"size": [512, 512], "seed": 1, "source": {"name": "noise", "values": {}}}
@@ -55,15 +60,52 @@ def keep_tile(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion
         return _add_tile_version(tile, checked)
 
 
+def keep_or_queue(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion | Job:
+    """Keep a recipe at once, or where that takes long ask for it to be made and kept."""
+    checked = Recipe.parse(recipe)
+    if not checked.takes_long:
+        return keep_tile(owner, tile_id, recipe)
+    tile = Tile.objects.filter(owner=owner, pk=tile_id).first()
+    if tile is None:
+        raise Http404
+    width, height, _ = checked.shape
+    title = f"{tile.name}: making {width} × {height} px"
+    return ask_for(owner, "keep-tile", title, {"tile": tile_id, "recipe": checked.as_dict()})
+
+
+def keep_whole(owner: AbstractBaseUser, tile_id: int, recipe: Any, watch: Watch) -> TileVersion:
+    """Make a tile, however long it takes, and keep it with its pixels; raises Stopped where `watch` says so."""
+    checked = Recipe.parse(recipe)
+    state = checked.run(upload_reader(owner.pk), watch.part(0.0, 0.75))
+    watch.tell(0.78, "reading")
+    read = read_state(state)
+    watch.stop_if_asked()
+    watch.tell(0.9, "storing")
+    stored = pack_pixels(state.pixels)
+    watch.stop_if_asked()
+    with transaction.atomic():
+        tile = Tile.objects.select_for_update().filter(owner=owner, pk=tile_id).first()
+        if tile is None:
+            raise NotYours(f"tile={tile_id}: it is gone")
+        return _add_version(tile, checked, read, state, stored)
+
+
 def _add_tile_version(tile: Tile, recipe: Recipe) -> TileVersion:
     state = rendered(tile.owner_id, recipe)
+    return _add_version(tile, recipe, read_state(state), state, None)
+
+
+def _add_version(
+    tile: Tile, recipe: Recipe, read: dict[str, Any], state: TileState, stored: bytes | None
+) -> TileVersion:
     latest = tile.latest
     version = TileVersion.objects.create(
         tile=tile,
         number=latest.number + 1 if latest else 1,
         recipe=recipe.as_dict(),
-        readings=read_state(state),
+        readings=read,
         thumbnail=tile_thumbnail(state.pixels),
+        stored=stored,
     )
     tile.save(update_fields=["touched"])
     changed(tile.owner_id)

@@ -16,6 +16,8 @@ from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
+from orvix_web.jobs.models import Job
+from orvix_web.jobs.services import shown_jobs
 from orvix_web.tiles import services
 from orvix_web.tiles.cards import cards_context, source_groups
 from orvix_web.tiles.models import Grain, Tile
@@ -98,8 +100,14 @@ def recipe_cards(request: HttpRequest) -> HttpResponse:
 @require_POST
 def keep_tile(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the recipe as the next version; answers with the head and the versions again."""
-    version = services.keep_tile(request.user, pk, json_field(request, "recipe"))
-    return render(request, "tiles/kept.html", {"tile": version.tile, "version": version})
+    kept = services.keep_or_queue(request.user, pk, json_field(request, "recipe"))
+    if isinstance(kept, Job):
+        tile = Tile.objects.get(owner=request.user, pk=pk)
+        jobs = shown_jobs(request.user)
+        return render(
+            request, "tiles/queued.html", {"tile": tile, "version": tile.latest, "jobs": jobs, "active": True}
+        )
+    return render(request, "tiles/kept.html", {"tile": kept.tile, "version": kept})
 
 
 @require_POST

@@ -21,7 +21,7 @@ from orvix.tiles.lattices import Lattice, Vector, closing_lattice, turn_and_leng
 from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Plane, Source, grey_to_pixels
 
 TAU = np.float32(2 * pi)
-CLOSE = 0.002
+CLOSE = 0.004
 """How far, as a share, lines may miss what was asked at a size that is offered for it."""
 
 VALUES = (
@@ -159,7 +159,7 @@ def _sizes(
 
 
 def exact_sizes(order: Order, ruling: float, angle: float) -> tuple[tuple[int, int], ...]:
-    """Up to four sizes of the tile, nearest first, at which what is asked closes within two thousandths."""
+    """Up to four sizes of the tile, nearest first, at which what is asked closes within four thousandths."""
     return _sizes(order.width, order.height, (order.repeat.kind, str(order.repeat.stagger)), ruling, angle)
 
 

@@ -25,9 +25,10 @@ VALUES = (
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:
-    """Blend across, then down; see `_blend_strip`."""
+    """Blend the borders of one axis, then of the other; see `_blend_strip`."""
     axis, keep = order.values["axis"], np.float32(order.values["keep"])
-    for across in (True, False):
+    # The blend that crosses a stagger comes last: its weights are the same on both sides of the other border.
+    for across in (False, True) if state.repeat.kind == "half-drop" else (True, False):
         if axis == ("down" if across else "across"):
             continue
         length = state.width if across else state.height

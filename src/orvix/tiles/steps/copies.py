@@ -70,5 +70,8 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 
 
 STEPS.add(
-    "copies", Step("copies", "Copies of itself", "detail", "The tile smaller and turned over itself.", VALUES, apply)
+    "copies",
+    Step(
+        "copies", "Copies of itself", "detail", "The tile smaller and turned over itself.", VALUES, apply, uniform=False
+    ),
 )

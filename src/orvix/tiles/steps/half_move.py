@@ -19,13 +19,16 @@ VALUES = (
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:
-    """Move by floor(n / 2), or by the rest where the border lies there already: two half moves change nothing."""
-    axis = order.values["axis"]
-    x, y = state.borders[0]
-    width, height = state.width, state.height
-    move_x = width - width // 2 if x == width // 2 else width // 2
-    move_y = height - height // 2 if y == height // 2 else height // 2
-    return state.moved(move_x if axis != "down" else 0, move_y if axis != "across" else 0)
+    """Move by floor(n / 2), or back where the border lies there already: two half moves change nothing.
+
+    Without a stagger moving back is moving on by the rest; with one it is not, and back is what a painter means.
+    """
+    half = state.width // 2, state.height // 2
+    x, y = (
+        half if order.values["axis"] == "both" else (half[0], 0) if order.values["axis"] == "across" else (0, half[1])
+    )
+    there = state.canonical(x, y)
+    return state.moved(-x, -y) if state.borders[0] == there else state.moved(x, y)
 
 
 STEPS.add("half-move", Step("half-move", "Half move", "place", "Brings the borders to the middle.", VALUES, apply))

@@ -53,5 +53,6 @@ STEPS.add(
         apply,
         closing="measured",
         uniform=False,
+        work=6,
     ),
 )

@@ -49,5 +49,6 @@ STEPS.add(
         apply,
         closing="measured",
         uniform=False,
+        work=4,
     ),
 )

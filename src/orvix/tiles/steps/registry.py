@@ -36,7 +36,7 @@ class Step:
     """closing: "keeps" (what closes still does, proven), "measured" (it does as nearly as is measured) or "breaks".
 
     apply: the next state; raises BadValue for values that do not suit this tile, naming the nearest that do. shape:
-    width, height in px and repeat of what comes out. slow: whether it takes longer than a painter waits at 1024 px.
+    width, height in px and repeat of what comes out. work: how long it takes beside a source (1: about 0.1 s at 1024).
     uniform: whether it does the same wherever the content has been moved to; a rim or a turn does not.
     """
 
@@ -48,7 +48,7 @@ class Step:
     apply: Callable[[TileState, StepOrder], TileState]
     closing: str = "keeps"
     shape: Callable[[Mapping[str, Any], int, int, Repeat], Shape] = _same_shape
-    slow: bool = False
+    work: float = 0.3
     uniform: bool = True
 
     def run(self, state: TileState, order: StepOrder) -> TileState:

@@ -30,9 +30,8 @@ def shape(values: Mapping[str, Any], width: int, height: int, repeat: Repeat) ->
         turned = same if how == "half" else back
     if how.startswith("quarter"):
         kind = {"straight": "straight", "brick": "half-drop", "half-drop": "brick"}[repeat.kind]
-        # Left takes a brick's move to the right into a drop upwards; right takes a drop downwards to the left.
-        keeps = (how == "quarter left") == (repeat.kind == "half-drop")
-        stagger = Fraction(moved if keeps else (length - moved) % length, length) if length > 1 else repeat.stagger
+        # A turn either way takes (moved, height) to (height, -moved) or its opposite, which is the same repeat.
+        stagger = Fraction((length - moved) % length, length) if length > 1 else repeat.stagger
         return height, width, Repeat(kind, stagger)
     return width, height, turned
 

@@ -7,6 +7,7 @@ from typing import Any
 from django import template
 
 from orvix_web.chain import queries
+from orvix_web.jobs.services import shown_jobs
 
 register = template.Library()
 PLACES = (
@@ -33,6 +34,13 @@ def strip_context(owner: Any, kind: str, pk: int, place: str) -> dict[str, Any]:
         for slug, word, kinds in PLACES
     ]  # fmt: skip
     return {"places": places, "kind": kind, "pk": pk, "place": place}
+
+
+@register.inclusion_tag("jobs/panel.html", takes_context=True)
+def jobs_panel(context: dict[str, Any]) -> dict[str, Any]:
+    """The long work that a page shows."""
+    jobs = shown_jobs(context["request"].user)
+    return {"jobs": jobs, "active": any(job.active for job in jobs)}
 
 
 @register.simple_tag

@@ -37,7 +37,11 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       id("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.recipe = JSON.stringify(this.cards.recipe); });
       document.body.addEventListener("htmx:afterRequest", (event) => {
-        if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = this.cards.copy(); this.changedShown(); }
+        if (event.detail.elt.id === "keep" && event.detail.successful && !event.detail.xhr.responseText.includes("data-job=")) { this.kept = this.cards.copy(); this.changedShown(); }
+      });
+      document.body.addEventListener("orvix-job-ended", () => this.jobEnded());
+      document.body.addEventListener("htmx:afterRequest", (event) => {
+        if (event.detail.elt.id === "keep" && event.detail.xhr.responseText.includes("data-job=")) { this.queued = JSON.stringify(this.cards.recipe); id("keep-note").textContent = "being made; see below"; }
       });
       document.addEventListener("click", (event) => this.pressed(event.target));
       document.addEventListener("keydown", (event) => {
@@ -72,6 +76,12 @@ document.addEventListener("alpine:init", () => {
       if (settled && this.photo.open) this.photo.draw();
     },
 
+    // A tile made as long work was kept meanwhile: the page takes the newest versions from the server.
+    jobEnded() {
+      if (sameRecipe(this.cards.recipe, this.kept) || this.queued === JSON.stringify(this.cards.recipe)) location.assign(location.pathname);
+      else window.htmx.ajax("GET", location.pathname, { select: "#versions", target: "#versions", swap: "outerHTML" });
+    },
+
     changedShown() {
       const fresh = !sameRecipe(this.cards.recipe, this.kept);
       const button = id("keep-button");
@@ -95,6 +105,7 @@ document.addEventListener("alpine:init", () => {
       id("facts").textContent = `${facts.repeat}, ${facts.size[0]} × ${facts.size[1]} px${facts.stagger_px ? `, staggered ${facts.stagger_px} px` : ""}`;
       id("shown").textContent = `${Math.round(facts.ms)} ms`;
       id("shown").title = "how long the core took to show it";
+      if (facts.preview) id("shown").textContent = `seen at ${facts.shown[0]} px`;
       this.showGiven(facts);
       this.notes = facts.notes;
       this.showAdvice();

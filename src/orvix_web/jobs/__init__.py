@@ -1,0 +1,1 @@
+"""Long work: jobs queued in the database, run by a worker process, with progress, cancel, retry and a clear failure."""

@@ -1,0 +1,24 @@
+"""The kinds of long work: each one function from a job and a watch to where its result is found."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.urls import reverse
+
+from orvix.progress import Watch
+from orvix_web.jobs.models import Job
+from orvix_web.tiles import services as tiles
+
+
+def _keep_tile(job: Job, watch: Watch) -> dict[str, Any]:
+    """Make a tile whole and keep it as its next version."""
+    version = tiles.keep_whole(job.owner, job.payload["tile"], job.payload["recipe"], watch)
+    return {
+        "href": f"{reverse('tile-page', args=[version.tile_id])}?version={version.number}",
+        "number": version.number,
+    }
+
+
+KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {"keep-tile": _keep_tile}

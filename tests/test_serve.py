@@ -11,6 +11,8 @@ import socket
 import struct
 import subprocess
 import sys
+import time
+import urllib.parse
 import urllib.request
 from contextlib import closing
 from pathlib import Path
@@ -78,8 +80,44 @@ def exported(url: str, canvas: int) -> np.ndarray:
         return png(answer.read())
 
 
+def kept_as_long_work(url: str) -> str:
+    """Ask for a large tile through the page's own form; returns the address of the tile."""
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+    page = opener.open(f"{url}/tiles/").read().decode()
+    address = re.search(r'href="(/tiles/\d+/)"', page).group(1)
+    token = re.search(r'"X-CSRFToken": "(\w+)"', page).group(1)
+    recipe = {"size": [4096, 4096], "source": {"name": "noise", "values": {"octaves": 8}}}
+    body = urllib.parse.urlencode({"recipe": json.dumps(recipe)}).encode()
+    asked = urllib.request.Request(f"{url}{address}keep/", body, {"X-CSRFToken": token, "Referer": url})
+    assert b'data-state="waiting"' in opener.open(asked).read()
+    return address
+
+
+def until(ready, seconds: float = 60.0) -> None:
+    """Ask again and again until something is so."""
+    end = time.monotonic() + seconds
+    while not ready():
+        assert time.monotonic() < end, "it did not happen in time"
+        time.sleep(0.1)
+
+
+def work_page(url: str) -> str:
+    with urllib.request.urlopen(f"{url}/work/") as answer:
+        return answer.read().decode()
+
+
 def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(state):
     process, url = started(state, "--port", str(free_port()))
+    # A worker killed in the middle of a job: another takes it up, and the tile is kept once.
+    tile = kept_as_long_work(url)
+    until(lambda: 'data-state="running"' in work_page(url))
+    worker = int((state / "worker.pid").read_text())
+    os.kill(worker, signal.SIGKILL)
+    until(lambda: 'data-state="done"' in work_page(url))
+    assert "begun 2 times" in work_page(url)
+    with urllib.request.urlopen(f"{url}{tile}") as answer:
+        assert len(re.findall(r'data-beside="\d+"', answer.read().decode())) == 2
+
     with urllib.request.urlopen(f"{url}/brushes/") as answer:
         brush = int(re.search(r'href="/brushes/(\d+)/"', answer.read().decode()).group(1))
     before = exported(url, 1)
@@ -98,6 +136,7 @@ def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(state):
     process.send_signal(signal.SIGTERM)
     assert process.wait(30) == 0
     assert not list(state.glob("*/postmaster.pid")), "the cluster stopped too"
+    assert not (state / "worker.pid").exists(), "and the worker"
 
 
 def test_a_port_in_use_and_a_bad_one_are_said(state):

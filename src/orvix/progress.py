@@ -24,7 +24,10 @@ def _never() -> bool:
 
 @dataclass(frozen=True)
 class Watch:
-    """tell(share done 0 to 1, what is being done); asked_to_stop says whether to give up."""
+    """tell(share done 0 to 1, what is being done); asked_to_stop says whether to give up.
+
+    Both are called on the thread that asked for the work.
+    """
 
     tell: Callable[[float, str], None] = _untold
     asked_to_stop: Callable[[], bool] = _never

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 
 import numpy as np
@@ -16,16 +17,35 @@ from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 
 
-def warm() -> None:
-    """Run each kernel once, with the types that painting uses, on small pictures."""
+def _always() -> bool:
+    return True
+
+
+def warm(go_on: Callable[[], bool] = _always) -> None:
+    """Run each kernel once, with the types that painting uses, on small pictures; until `go_on` says no."""
+    for part in (_warm_painting, _warm_tiles):
+        for _ in part():
+            if not go_on():
+                return
+
+
+def _warm_painting() -> Iterator[None]:
     canvas = Canvas(CanvasSpec(300, 300, joined=Repeat("half-drop", Fraction(1, 2))))
     samples = record(TRIALS["level"], 1) * np.array([1, 100, 100, 1, 1, 1, 1])
     for starter in ("sailcloth-chalk", "sea-spray"):
         brush = load_brush(STARTERS.get(starter).data, no_files)
         for mode in ("paint", "erase"):
             paint_stroke(canvas, Stroke(brush, samples, mode=mode))
+            yield
     canvas.view((0, 0, 256, 256), 2)
+    yield
+
+
+def _warm_tiles() -> Iterator[None]:
     steps = [{"name": "mend-border"}, {"name": "copies"}]
     for source in ("noise", "cells", "specks", "courses"):
         recipe = Recipe.parse({"size": [64, 64], "repeat": "half-drop", "source": {"name": source}, "steps": steps})
-        read_state(recipe.run())
+        state = recipe.run()
+        yield
+        read_state(state)
+        yield

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import asyncio
 import os
 import sys
 import warnings
-from threading import Thread
+from threading import Event, Thread
 from typing import Any
 
 import django
@@ -30,14 +31,19 @@ SWITCH_SECONDS = 0.0005
 
 async def lifespan(scope: dict[str, Any], receive: Any, send: Any) -> None:
     """Warm the kernels beside the first pages; store every canvas when the server stops."""
+    stopping = Event()
+    warming = Thread(target=warm, args=(lambda: not stopping.is_set(),), name="warming", daemon=True)
     while True:
         message = await receive()
         if message["type"] == "lifespan.startup":
             sys.setswitchinterval(SWITCH_SECONDS)
-            Thread(target=warm, name="warming", daemon=True).start()
+            warming.start()
             await send({"type": "lifespan.startup.complete"})
         else:
+            stopping.set()
             await rooms.close_all()
+            # A process that ends while a kernel is being compiled is aborted by the compiler.
+            await asyncio.to_thread(warming.join, 20)
             await send({"type": "lifespan.shutdown.complete"})
             return
 

@@ -139,7 +139,8 @@ def closing_lattice(width: int, height: int, repeat: Repeat, p: Vector, q: Vecto
     """The lattice nearest to p and q (px, x right, y down) that closes on a tile under its repeat.
 
     q lies clockwise of p, as painters see it. Nearest: the largest miss of their lengths (as logarithms)
-    and directions (radians) is least, over the whole K around [p q]^-1 [A B]. Raises BadValue where more than 2 000 000 cells would lie on the tile.
+    and directions (radians) is least, over the whole K around [p q]^-1 [A B]. Raises BadValue where more
+    than 2 000 000 cells would lie on the tile.
     """
     return _closing(width, height, repeat.basis(width, height), p, q)
 

@@ -178,16 +178,20 @@ def draw(source: Source, order: Order, watch: Watch = UNWATCHED) -> Pixels:
     rows = max(_STRIP_PX // window.width, 8)
     strips = list(window.strips(rows))
     out = np.empty((window.height, window.width, 4), np.uint16)
-    done = [0]
 
     def one(strip: Window) -> None:
-        watch.stop_if_asked()
         out[strip.top - window.top :][: strip.height] = source.render(replace(order, window=strip))
-        done[0] += 1
-        watch.tell(done[0] / len(strips), "drawing")
 
     with ThreadPoolExecutor(2) as threads:
-        list(threads.map(one, strips))
+        drawn = [threads.submit(one, strip) for strip in strips]
+        try:
+            for n, strip in enumerate(drawn):
+                strip.result()
+                watch.tell((n + 1) / len(strips), "drawing")
+                watch.stop_if_asked()
+        except BaseException:
+            threads.shutdown(cancel_futures=True)
+            raise
     return out
 
 

@@ -9,10 +9,11 @@ from orvix.brushes.definition import Brush
 from orvix.canvases.strokes import LoadedBrush
 from orvix.errors import BadValue
 from orvix.pictures.writing import png_bytes, straight_8bit
+from orvix.tiles.sources import SOURCES
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.errors import NotYours
 from orvix_web.tiles.models import GrainVersion
-from orvix_web.tiles.rendering import Recent, loaded_grain, tile_pixels
+from orvix_web.tiles.rendering import Recent, loaded_grain, tile_state
 
 _BRUSHES = Recent(24)
 
@@ -53,10 +54,10 @@ def as_file(owner_id: int, definition: Any) -> dict[str, Any]:
     version = owned_grain_version(owner_id, brush.grain.source)
     recipe = version.tile_version.recipe
     source: dict[str, Any] = {"tone": version.tone}
-    if recipe["source"]["name"] == "picture":
-        pixels = straight_8bit(tile_pixels(version.tile_version))
-        source |= {"png": base64.b64encode(png_bytes(pixels)).decode()}
-        source |= {"repeat": recipe["repeat"], "stagger": recipe["stagger"]}
+    if SOURCES.get(recipe["source"]["name"]).kind == "given":
+        state = tile_state(version.tile_version)
+        source |= {"png": base64.b64encode(png_bytes(straight_8bit(state.pixels))).decode()}
+        source |= {"repeat": state.repeat.kind, "stagger": str(state.repeat.stagger)}
     else:
         source |= {"recipe": recipe}
     data["coats"][0]["grain"]["source"] = source

@@ -29,7 +29,7 @@ def new_definition(name: str, grain_version: GrainVersion | None) -> dict[str, A
     coat = {**NEW_BRUSH, "grain": None}
     if grain_version is not None:
         source = {"grain_version": grain_version.pk}
-        coat["grain"] = {"source": source, "scale": "1/2", "strength": 0.9, "hold": "canvas"}
+        coat["grain"] = {"source": source, "scale": grain_version.scale, "strength": 0.9, "hold": "canvas"}
     return CoreBrush.parse({"name": name, "coats": [coat]}).as_dict()
 
 

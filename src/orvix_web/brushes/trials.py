@@ -9,11 +9,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.brushes.definition import Brush
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import GrainLayer, LoadedBrush, paint_stroke
+from orvix.canvases.strokes import GrainLayer, LoadedBrush, LoadedGrain, Stroke, paint_stroke
 from orvix.devices.stylus import sheet_size, trial_strokes
 from orvix.errors import BadValue
 from orvix.formats.strokes_file import load_strokes
+from orvix.grains.tone import Tone, grain_plane
+from orvix.tiles.state import TileState
 from orvix_web.tiles.thumbnails import thumbnail
 
 FACTORS = (1, 2, 4)
@@ -68,3 +71,21 @@ def brush_thumbnail(loaded: LoadedBrush) -> bytes:
         halves.append(canvas.view(canvas.spec.box))
     both = np.concatenate([halves[0][:, : width // 2], halves[1][:, width // 2 :]], axis=1)
     return thumbnail(both, 184, 96)
+
+
+GRAIN_TRIAL = (420, 120)
+
+
+def paint_grain_stroke(tile: TileState, tone: Tone, scale: Any) -> NDArray[np.uint8]:
+    """One stroke of a round brush through a tile read as a grain: opaque 8-bit RGBA (120, 420, 4)."""
+    grain = {"source": {}, "scale": scale, "strength": 1.0, "hold": "canvas"}
+    coat = {"values": {"size": 74, "spacing": 0.05, "flow": 0.7}, "grain": grain}
+    brush = Brush.parse({"name": "trial", "coats": [coat]})
+    loaded = LoadedBrush(brush, LoadedGrain(grain_plane(tile.pixels, tone), tile.repeat))
+    width, height = GRAIN_TRIAL
+    canvas = Canvas(CanvasSpec(width, height, ground="#f7f7f7"))
+    n = np.arange(70) / 69
+    press = 0.15 + 0.85 * np.sin(np.pi * n)
+    samples = np.stack([n * 900, 40 + n * 340, 60 + 14 * np.sin(2 * np.pi * n), press, n * 0, n * 0, n * 0], axis=1)
+    paint_stroke(canvas, Stroke(loaded, samples, colour="#1c1e21"), GrainLayer(canvas))
+    return canvas.view(canvas.spec.box)

@@ -113,3 +113,9 @@ def _link(kind: str, shown: Any, current: bool, linked: bool, more: int) -> Link
     number = shown.revision if kind == "canvas" else shown.number
     href = reverse(f"{kind}-page", args=[thing.pk])
     return Link(kind, thing.name, f"{kind} v{number}", href, picture_href(kind, shown), current, linked, more)
+
+
+def grain_users(grain: Grain) -> list[str]:
+    """What uses a grain, in words: brushes by name, with their versions."""
+    using = BrushVersion.objects.filter(grain_version__grain=grain).select_related("brush")
+    return [f"{one.brush.name} v{one.number}" for one in using.order_by("brush_id", "number")]

@@ -33,7 +33,7 @@ from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
 from orvix_web.brushes.loading import load_definition
-from orvix_web.brushes.trials import SheetOrder, paint_sheet
+from orvix_web.brushes.trials import SheetOrder, paint_grain_stroke, paint_sheet
 from orvix_web.canvases.fits import canvas_fits, proven_to_close
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.errors import NotYours
@@ -192,13 +192,7 @@ async def _stains(owner_id: int, told: dict[str, Any]) -> Answer:
 
 async def _grain(owner_id: int, told: dict[str, Any]) -> Answer:
     def work() -> Answer:
-        number = told.get("tile_version")
-        whole = isinstance(number, int) and not isinstance(number, bool)
-        owned = TileVersion.objects.select_related("tile").filter(tile__owner_id=owner_id)
-        version = owned.filter(pk=number).first() if whole else None
-        if version is None:
-            raise NotYours(f"tile_version={str(number)[:40]}: there is no such tile of yours")
-        state = tile_state(version)
+        state = tile_state(_owned_tile_version(owner_id, told.get("tile_version")))
         plane = grain_plane(state.pixels, Tone.parse(told.get("tone", {})))
         rgba = np.full((*plane.shape, 4), 255, np.uint8)
         rgba[..., :3] = ((1 - plane) * np.float32(215) + np.float32(32.5)).astype(np.uint8)[..., None]
@@ -208,6 +202,25 @@ async def _grain(owner_id: int, told: dict[str, Any]) -> Answer:
         return facts | {"shares": [float(share) for share in shares]}, reduced(rgba, level)
 
     return await on_bench(work)
+
+
+async def _grain_stroke(owner_id: int, told: dict[str, Any]) -> Answer:
+    """One trial stroke with a round brush through a tile read as a grain."""
+
+    def work() -> Answer:
+        version = _owned_tile_version(owner_id, told.get("tile_version"))
+        return {}, paint_grain_stroke(tile_state(version), Tone.parse(told.get("tone", {})), told.get("scale", "1/2"))
+
+    return await on_bench(work)
+
+
+def _owned_tile_version(owner_id: int, number: Any) -> TileVersion:
+    whole = isinstance(number, int) and not isinstance(number, bool)
+    owned = TileVersion.objects.select_related("tile").filter(tile__owner_id=owner_id)
+    version = owned.filter(pk=number).first() if whole else None
+    if version is None:
+        raise NotYours(f"tile_version={str(number)[:40]}: there is no such tile of yours")
+    return version
 
 
 async def _sheet(owner_id: int, told: dict[str, Any]) -> Answer:
@@ -279,6 +292,7 @@ QUESTIONS: dict[str, Callable[[int, dict[str, Any]], Awaitable[Answer]]] = {
     "period": _period,
     "stains": _stains,
     "grain": _grain,
+    "grain-stroke": _grain_stroke,
     "sheet": _sheet,
     "canvas": _canvas,
     "canvas-readings": _canvas_readings,

@@ -39,7 +39,9 @@ class TileVersion(Version):
 
 
 class Grain(Owned):
-    """A grain made from a tile."""
+    """A grain made from a tile, kept in a set of the painter's own naming."""
+
+    set_name = models.CharField(max_length=60, default="", blank=True)
 
     @property
     def latest(self) -> GrainVersion | None:
@@ -53,6 +55,8 @@ class GrainVersion(Version):
     grain = models.ForeignKey(Grain, on_delete=models.CASCADE, related_name="versions")
     tile_version = models.ForeignKey(TileVersion, on_delete=models.PROTECT, related_name="grain_versions")
     tone = models.JSONField()
+    scale = models.CharField(max_length=32, default="1/2")
+    """How large the grain is when a brush takes it: a fraction of the tile's px."""
 
     class Meta(Version.Meta):
         constraints = [models.UniqueConstraint(fields=("grain", "number"), name="one_grain_version_of_a_number")]

@@ -20,6 +20,7 @@ from orvix.pictures.writing import png_bytes
 from orvix.progress import Watch
 from orvix.readings.report import read_state
 from orvix.tiles.recipe import MOST_PIXELS, Recipe
+from orvix.tiles.repeats import parse_fraction
 from orvix.tiles.state import TileState
 from orvix_web.errors import NotYours
 from orvix_web.jobs.models import Job
@@ -31,6 +32,7 @@ from orvix_web.tiles.thumbnails import plane_thumbnail, tile_thumbnail
 
 NEW_TILE: dict[str, Any] = {"size": [512, 512], "seed": 1, "source": {"name": "noise", "values": {}}}
 _UPLOADED_SIDE = 1024
+GRAIN_SCALES = (0.02, 16)
 
 
 def check_name(name: Any) -> str:
@@ -147,24 +149,67 @@ def create_grain(owner: AbstractBaseUser, tile_version_id: int, name: str | None
     return grain
 
 
-def keep_grain(owner: AbstractBaseUser, grain_id: int, tile_version_id: int, tone: Any) -> GrainVersion:
-    """Keep a tone (over a version of a tile) as the grain's next version."""
-    checked = Tone.parse(tone)
+def keep_grain(
+    owner: AbstractBaseUser, grain_id: int, tile_version_id: int, tone: Any, scale: Any = "1/2"
+) -> GrainVersion:
+    """Keep a tone and a scale (over a version of a tile) as the grain's next version."""
+    checked, size = Tone.parse(tone), parse_fraction("scale", scale, *GRAIN_SCALES)
     with transaction.atomic():
         grain = Grain.objects.select_for_update().filter(owner=owner, pk=grain_id).first()
         tile_version = TileVersion.objects.filter(tile__owner=owner, pk=tile_version_id).first()
         if grain is None or tile_version is None:
             raise Http404
-        return _add_grain_version(grain, tile_version, checked)
+        return _add_grain_version(grain, tile_version, checked, str(size))
 
 
-def _add_grain_version(grain: Grain, tile_version: TileVersion, tone: Tone) -> GrainVersion:
+def _owned_grain(owner: AbstractBaseUser, grain_id: int) -> Grain:
+    grain = Grain.objects.select_for_update().filter(owner=owner, pk=grain_id).first()
+    if grain is None:
+        raise Http404
+    return grain
+
+
+def name_grain(owner: AbstractBaseUser, grain_id: int, name: str, set_name: str) -> Grain:
+    """Give a grain another name and put it in a set; an empty set is none."""
+    with transaction.atomic():
+        grain = _owned_grain(owner, grain_id)
+        grain.name = check_name(name)
+        grain.set_name = check_name(set_name)[:60] if set_name.strip() else ""
+        grain.save()
+        changed(grain.owner_id)
+    return grain
+
+
+def duplicate_grain(owner: AbstractBaseUser, grain_id: int) -> Grain:
+    """Another grain like the newest version of one, free to be changed."""
+    with transaction.atomic():
+        grain = _owned_grain(owner, grain_id)
+        latest = grain.latest
+        name = f"{grain.name[:110]} copy"
+        other = Grain.objects.create(owner=owner, name=name, set_name=grain.set_name)
+        _add_grain_version(other, latest.tile_version, Tone.parse(latest.tone), latest.scale)
+    return other
+
+
+def delete_grain(owner: AbstractBaseUser, grain_id: int, users: list[str]) -> None:
+    """Delete a grain that nothing uses; raises BadValue with the list of what does."""
+    with transaction.atomic():
+        grain = _owned_grain(owner, grain_id)
+        if users:
+            listed = ", ".join(users[:6]) + (f" and {len(users) - 6} more" if len(users) > 6 else "")
+            raise BadValue("grain", grain.name, f"is in use and stays: {listed}. Give those another grain first")
+        grain.delete()
+        changed(grain.owner_id)
+
+
+def _add_grain_version(grain: Grain, tile_version: TileVersion, tone: Tone, scale: str = "1/2") -> GrainVersion:
     latest = grain.latest
     version = GrainVersion.objects.create(
         grain=grain,
         tile_version=tile_version,
         number=latest.number + 1 if latest else 1,
         tone=tone.as_dict(),
+        scale=scale,
         thumbnail=plane_thumbnail(grain_plane(tile_pixels(tile_version), tone)),
     )
     grain.save(update_fields=["touched"])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -14,6 +16,7 @@ from orvix.pictures.writing import png_bytes
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
+from orvix_web.chain.queries import grain_users
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
 from orvix_web.jobs.models import Job
@@ -29,7 +32,7 @@ def tiles(request: HttpRequest) -> HttpResponse:
     context = {
         "place": "tiles",
         "tiles": [(tile, tile.latest) for tile in Tile.objects.of(request.user)],
-        "grains": [(grain, grain.latest) for grain in Grain.objects.of(request.user)],
+        "grain_sets": grain_sets(request.user),
         "sources": list(source_groups(False)),
         "photos": list(PHOTOS),
     }
@@ -64,12 +67,7 @@ def photo_preview(request: HttpRequest, name: str) -> HttpResponse:
 @require_POST
 def upload(request: HttpRequest) -> HttpResponse:
     """A new tile from a picture."""
-    given = request.FILES.get("picture")
-    if given is None and int(request.META.get("CONTENT_LENGTH") or 0) > MOST_BYTES:
-        raise BadValue("picture", f"{request.META['CONTENT_LENGTH']} bytes", f"at most {MOST_BYTES} are read")
-    if given is None:
-        raise BadValue("picture", "", "choose a PNG, JPEG, WebP or TIFF file first")
-    tile = services.take_upload(request.user, given.name or "picture", given.read())
+    tile = services.take_upload(request.user, *_uploaded(request))
     return redirect("tile-page", tile.pk)
 
 
@@ -128,6 +126,8 @@ def grain_page(request: HttpRequest, pk: int) -> HttpResponse:
         "grain": grain,
         "version": version,
         "values": [(value, version.tone[value.name]) for value in TONE_VALUES],
+        "sets": Grain.objects.of(request.user).exclude(set_name="").values_list("set_name", flat=True).distinct(),
+        "uses": grain_users(grain),
         "newer": newest if newest.pk != version.tile_version_id else None,
     }
     return render(request, "tiles/grain.html", context)
@@ -137,5 +137,51 @@ def grain_page(request: HttpRequest, pk: int) -> HttpResponse:
 def keep_grain(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the tone as the grain's next version."""
     tile_version = whole_field(request, "tile_version")
-    version = services.keep_grain(request.user, pk, tile_version, json_field(request, "tone"))
+    scale = request.POST.get("scale") or "1/2"
+    version = services.keep_grain(request.user, pk, tile_version, json_field(request, "tone"), scale)
     return render(request, "tiles/grain_kept.html", {"grain": version.grain, "version": version})
+
+
+def grain_sets(owner: Any) -> list[tuple[str, list[tuple[Grain, Any]]]]:
+    """Grains by set, those in none first, sets by name."""
+    sets: dict[str, list[tuple[Grain, Any]]] = {}
+    for grain in Grain.objects.of(owner):
+        sets.setdefault(grain.set_name, []).append((grain, grain.latest))
+    return sorted(sets.items())
+
+
+@require_POST
+def name_grain(request: HttpRequest, pk: int) -> HttpResponse:
+    """Another name, another set."""
+    grain = services.name_grain(request.user, pk, request.POST.get("name", ""), request.POST.get("set", ""))
+    return redirect("grain-page", grain.pk)
+
+
+@require_POST
+def duplicate_grain(request: HttpRequest, pk: int) -> HttpResponse:
+    """A copy of a grain; its page opens."""
+    return redirect("grain-page", services.duplicate_grain(request.user, pk).pk)
+
+
+@require_POST
+def delete_grain(request: HttpRequest, pk: int) -> HttpResponse:
+    """Delete a grain that nothing uses."""
+    grain = or_404(Grain.objects.filter(owner=request.user, pk=pk).first())
+    services.delete_grain(request.user, pk, grain_users(grain))
+    return redirect("tiles")
+
+
+@require_POST
+def upload_grain(request: HttpRequest) -> HttpResponse:
+    """A grain from a file: the tile it is read from is made on the way."""
+    tile = services.take_upload(request.user, *_uploaded(request))
+    return redirect("grain-page", services.create_grain(request.user, tile.latest.pk, tile.name).pk)
+
+
+def _uploaded(request: HttpRequest) -> tuple[str, bytes]:
+    given = request.FILES.get("picture")
+    if given is None and int(request.META.get("CONTENT_LENGTH") or 0) > MOST_BYTES:
+        raise BadValue("picture", f"{request.META['CONTENT_LENGTH']} bytes", f"at most {MOST_BYTES} are read")
+    if given is None:
+        raise BadValue("picture", "", "choose a PNG, JPEG, WebP or TIFF file first")
+    return given.name or "picture", given.read()

@@ -118,6 +118,8 @@ def check_source(name: str, given: Any, deep: int = 0) -> dict[str, Any]:
     if deep > _DEEPEST:
         raise BadValue(name, given.get("name"), f"sources lie at most {_DEEPEST} inside each other")
     source = SOURCES.get(given.get("name"))
+    if deep and source.kind != "generated":
+        raise BadValue(name, source.name, "a source inside another must be a generated one, so that it closes")
     values = given.get("values", {})
     checked = check_values(source.values, values, f"source {source.name}")
     for value in source.values:

@@ -14,9 +14,10 @@ document.addEventListener("alpine:init", () => {
     init() {
       setUpValues();
       this.tileVersion = Number(this.$root.dataset.tileVersion);
-      this.kept = JSON.stringify([this.tone(), this.tileVersion]);
+      this.kept = JSON.stringify([this.tone(), this.tileVersion, String(valueOf("scale"))]);
       this.cloth = new Cloth(document.getElementById("cloth"), { onView: (cloth) => this.viewed(cloth) });
       this.render();
+      this.stroke();
       document.addEventListener("value", () => this.changed());
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       document.getElementById("v-negative").addEventListener("change", () => this.changed());
@@ -29,9 +30,10 @@ document.addEventListener("alpine:init", () => {
       document.getElementById("keep").addEventListener("htmx:configRequest", (event) => {
         event.detail.parameters.tone = JSON.stringify(this.tone());
         event.detail.parameters.tile_version = this.tileVersion;
+        event.detail.parameters.scale = String(valueOf("scale"));
       });
       document.body.addEventListener("htmx:afterRequest", (event) => {
-        if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = JSON.stringify([this.tone(), this.tileVersion]); this.keepShown(); }
+        if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = JSON.stringify([this.tone(), this.tileVersion, String(valueOf("scale"))]); this.keepShown(); }
       });
     },
 
@@ -51,14 +53,23 @@ document.addEventListener("alpine:init", () => {
     },
 
     keepShown() {
-      const fresh = JSON.stringify([this.tone(), this.tileVersion]) !== this.kept;
+      const fresh = JSON.stringify([this.tone(), this.tileVersion, String(valueOf("scale"))]) !== this.kept;
       const button = document.getElementById("keep-button");
       button.disabled = !fresh;
       button.textContent = `Keep as v${document.getElementById("versions").dataset.next}`;
       document.getElementById("keep-note").textContent = fresh ? "not kept yet" : "shown as kept";
     },
 
-    changed() { this.keepShown(); this.render(); },
+    changed() { this.keepShown(); this.render(); this.stroke(); },
+
+    // One trial stroke with a round brush that paints through the grain as it is now.
+    async stroke() {
+      const answer = await link.ask("stroke", { what: "grain-stroke", tile_version: this.tileVersion, tone: this.tone(), scale: String(valueOf("scale")) });
+      if (!answer || answer.facts.refused) return;
+      const canvas = document.getElementById("trial");
+      canvas.getContext("2d", { alpha: false }).putImageData(new ImageData(answer.pixels, answer.facts.width, answer.facts.height), 0, 0);
+      canvas.dataset.shown = String(Number(canvas.dataset.shown || 0) + 1);
+    },
 
     async render() {
       const answer = await link.ask("grain", { what: "grain", tile_version: this.tileVersion, tone: this.tone(), level: this.cloth.level });

@@ -95,7 +95,7 @@ def masked(subject: Subject, side: int) -> tuple[NDArray[np.bool_], float] | Non
     """Where motifs lie on their ground, reduced to `side` px, and the scale back to px of the tile.
 
     By alpha where there is any; else the ground is the colour that most px have, within 8 dE. None where no such ground
-    is seen: under 15 % or over 97 % of the px, or too many in between to tell motif from ground.
+    is seen: under 15 % or over 99.5 % of the px, or too many in between to tell motif from ground.
     """
     factor = max(max(subject.width, subject.height) / side, 1.0)
     size = max(round(subject.width / factor), 4), max(round(subject.height / factor), 4)
@@ -105,7 +105,7 @@ def masked(subject: Subject, side: int) -> tuple[NDArray[np.bool_], float] | Non
     lab = cv2.resize(subject.lab, size, interpolation=cv2.INTER_AREA)
     away = np.sqrt(((lab - _commonest(lab)) ** 2).sum(axis=2))
     ground, unsure = float((away < 8).mean()), float(((away >= 8) & (away < 24)).mean())
-    if not 0.15 < ground < 0.97 or unsure > 0.22 * (1 - ground):
+    if not 0.15 < ground < 0.995 or unsure > 0.22 * (1 - ground):
         return None
     return away >= 12, factor
 

@@ -56,8 +56,16 @@ export class RecipeCards {
     this.settled = now;
   }
 
+  // One at a time: what is asked while cards are being fetched waits its turn.
+  turn(work) {
+    this.last = (this.last ?? Promise.resolve()).then(work);
+    return this.last;
+  }
+
   // A change after which there are other cards.
-  async rebuild(recipe, { history = true } = {}) {
+  rebuild(recipe) { return this.turn(() => this.takeCards(recipe, { history: true })); }
+
+  async takeCards(recipe, { history }) {
     const before = this.recipe;
     this.recipe = recipe;
     const answer = await this.fetchCards(recipe);
@@ -80,16 +88,18 @@ export class RecipeCards {
     return html;
   }
 
-  async step(from, to) {
-    if (!from.length) return;
-    to.push(this.settled);
-    this.settled = from.pop();
-    await this.rebuild(JSON.parse(this.settled), { history: false });
-    this.settled = JSON.stringify(this.recipe);
+  step(from, to) {
+    return this.turn(async () => {
+      if (!this[from].length) return;
+      this[to].push(this.settled);
+      this.settled = this[from].pop();
+      await this.takeCards(JSON.parse(this.settled), { history: false });
+      this.settled = JSON.stringify(this.recipe);
+    });
   }
 
-  undo() { return this.step(this.back, this.forth); }
-  redo() { return this.step(this.forth, this.back); }
+  undo() { return this.step("back", "forth"); }
+  redo() { return this.step("forth", "back"); }
 
   copy() { return JSON.parse(JSON.stringify(this.recipe)); }
 

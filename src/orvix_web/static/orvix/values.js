@@ -29,14 +29,18 @@ function asNumber(text) {
   return parts[0] === "" ? NaN : Number(parts[0]);
 }
 
+// Values from 0 to 1 without a unit are shown and typed as percent.
+function isShare(row) {
+  return row.dataset.kind === "number" && Number(row.dataset.high) <= 1 && !row.dataset.unit && row.dataset.value !== "stagger";
+}
+
 function shownAs(row, value) {
   const unit = row.dataset.unit ?? "";
-  const share = row.dataset.kind === "number" && Number(row.dataset.high) <= 1 && unit === "" && row.dataset.value !== "stagger";
-  return share ? { number: String(Math.round(value * 1000) / 10), unit: "%" } : { number: String(value), unit: unit === "lengths of the stamp" ? "len" : unit.startsWith("% of") ? "%" : unit };
+  return isShare(row) ? { number: String(Math.round(value * 1000) / 10), unit: "%" } : { number: String(value), unit: unit === "lengths of the stamp" ? "len" : unit.startsWith("% of") ? "%" : unit };
 }
 
 function typedAs(row, text) {
-  return shownAs(row, 0).unit === "%" ? asNumber(text) / 100 : asNumber(text);
+  return isShare(row) ? asNumber(text) / 100 : asNumber(text);
 }
 
 function show(row, value, keepText = false) {

@@ -189,13 +189,18 @@ def test_steps_are_switched_moved_taken_out_and_undone(page, live):
     assert not np.array_equal(negative, canvas_pixels(page, "#cloth canvas"))
     shown_again(page, lambda: page.get_by_role("button", name="Take Levels out").click())
     expect(names).to_have_count(1)
-    page.keyboard.press("z")
+    shown_again(page, lambda: page.keyboard.press("z"))
     expect(names).to_have_count(2)
     for _ in range(2):
-        page.get_by_role("button", name="Undo").click()
+        shown_again(page, lambda: page.get_by_role("button", name="Undo").click())
     expect(names.last).to_contain_text("Levels")
-    quiet(page, "#cloth", "shown")
     assert np.array_equal(negative, canvas_pixels(page, "#cloth canvas"))
+    # Asked for faster than cards come, changes are taken back and made again in their order.
+    shown_again(page, lambda: [page.keyboard.press("z") for _ in range(2)])
+    expect(page.locator("#recipe-words")).to_have_text("source, then 0 steps")
+    for _ in range(2):
+        page.keyboard.press("Shift+Z")
+    expect(names).to_have_count(2)
 
 
 def test_pictures_are_pasted_and_dropped(page, live, tmp_path):

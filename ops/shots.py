@@ -26,14 +26,35 @@ def tiles(page: Page, base: str) -> None:
 
 def tile_bench(page: Page, base: str) -> None:
     page.goto(f"{base}/tiles/")
-    thing(page, "Deep water")
+    thing(page, "Harbour courses")
+
+
+def holes(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+    thing(page, "Cork floats")
+    page.wait_for_timeout(2500)
+    page.locator('[data-gauge="holes"]').click()
+
+
+def photo(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+    thing(page, "Quay wall, mended")
+    page.wait_for_timeout(1500)
+    page.locator('[data-mode="photo"]').click()
+
+
+def photo_mended(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+    thing(page, "Quay wall, mended")
+    page.wait_for_timeout(2500)
 
 
 def picture_seam(page: Page, base: str) -> None:
     page.goto(f"{base}/tiles/")
     thing(page, "Deck planking")
     page.wait_for_timeout(1200)
-    page.locator("button.gauge").click()
+    page.wait_for_timeout(1200)
+    page.locator('[data-gauge="seam"]').click()
 
 
 def grain(page: Page, base: str) -> None:
@@ -64,6 +85,9 @@ VIEWS = {
     "tiles": tiles,
     "tile-bench": tile_bench,
     "tile-from-a-picture": picture_seam,
+    "photo": photo,
+    "photo-mended": photo_mended,
+    "holes": holes,
     "grain": grain,
     "brushes": brushes,
     "brush-bench": brush_bench,

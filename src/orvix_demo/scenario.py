@@ -19,7 +19,7 @@ from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 from orvix_web.proofs.services import create_proof
 from orvix_web.tiles.models import Tile
-from orvix_web.tiles.services import create_grain, create_tile, take_upload
+from orvix_web.tiles.services import create_grain, create_tile, keep_tile, take_upload
 from orvix_web.tiles.thumbnails import thumbnail
 
 
@@ -29,6 +29,12 @@ def load_scenario(owner: AbstractBaseUser) -> bool:
         return False
     with transaction.atomic():
         take_upload(owner, "Deck planking photo.png", png_bytes(develop("deck-planking")))
+        take_photo(owner, "quay-wall", "Quay wall, mended", ["even-light", "mend-border"])
+        create_tile(owner, "Harbour courses", COURSES)
+        create_tile(owner, "Cork floats", FLOATS)
+        create_tile(owner, "Ticking", {"size": [768, 768], "source": {"name": "ticking", "values": {}}})
+        create_tile(owner, "Net mesh", {"size": [768, 768], "source": {"name": "net", "values": {}}})
+        create_tile(owner, "Lantern glow", {"size": [512, 512], "source": {"name": "sparks", "values": {}}})
         crust = create_tile(owner, "Barnacle crust", _noise(512, 12, 5, 0.62, 3, "brick", "1/2"))
         create_tile(owner, "Deep water", _noise(768, 4, 6, 0.5, 9, "half-drop", "1/2"))
         cloth = create_tile(owner, "Sailcloth", _noise(256, 32, 3, 0.7, 7))
@@ -39,6 +45,48 @@ def load_scenario(owner: AbstractBaseUser) -> bool:
         paint(canvas)
         create_proof(owner, canvas.pk, 4, 3)
     return True
+
+
+COURSES: dict[str, Any] = {
+    "size": [1024, 1024],
+    "repeat": "half-drop",
+    "seed": 5,
+    "source": {
+        "name": "mix",
+        "values": {
+            "under": {"name": "noise", "values": {"cells": 5, "octaves": 6}},
+            "over": {"name": "courses", "values": {"across": 5, "down": 10, "variation": 0.4}},
+            "mode": "overlay",
+        },
+    },
+    "steps": [
+        {
+            "name": "colours",
+            "values": {"colours": [[0.0, "#16313b"], [0.45, "#3f7480"], [0.8, "#cdbd94"], [1.0, "#f3ead6"]]},
+        },
+        {"name": "sharpen", "values": {"amount": 0.6}},
+        {"name": "blur", "on": False},
+    ],
+}
+FLOATS: dict[str, Any] = {
+    "size": [768, 768],
+    "repeat": "brick",
+    "seed": 4,
+    "source": {
+        "name": "gradient",
+        "values": {
+            "of": {"name": "specks", "values": {"density": 70, "size": 7.0, "clustering": 0.5, "roundness": 0.85}},
+            "colours": [[0.0, "#7d4a22"], [0.3, "#c08b4c"], [0.8, "#e9e2cf"], [1.0, "#f3eee0"]],
+        },
+    },
+}
+
+
+def take_photo(owner: AbstractBaseUser, name: str, title: str, steps: list[str]) -> None:
+    """A photo of the tray with steps over it, kept as its second version."""
+    tile = take_upload(owner, f"{title}.png", png_bytes(develop(name)))
+    recipe = tile.latest.recipe
+    keep_tile(owner, tile.pk, {**recipe, "steps": [{"name": step} for step in steps]})
 
 
 def _noise(

@@ -10,6 +10,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from orvix.readings.registry import READINGS, Reading, Subject, masked
 from orvix.tiles.repeats import cloth
@@ -22,44 +23,39 @@ def holes(subject: Subject, quick: bool = False) -> dict[str, Any]:
     """{"value", "at": [x, y], "radius_px", "applies", "verdict", "others"}: the largest hole and those like it."""
     found = masked(subject, _SIDE)
     if found is None:
-        return {
-            "value": None,
-            "at": None,
-            "radius_px": None,
-            "applies": False,
-            "verdict": "no motifs on a ground",
-            "others": [],
-        }
+        nothing = {"value": None, "at": None, "radius_px": None, "applies": False}
+        return nothing | {"verdict": "no motifs on a ground", "others": []}
     motif, factor = found
+    places, heights = _tops(motif, subject)
+    if not len(heights):
+        return {"value": 1.0, "at": [0, 0], "radius_px": 0.0, "applies": True, "verdict": "even", "others": []}
+    usual = float(np.median(heights))
+    value = float(heights[0]) / usual
+    large = [n for n in range(len(heights)) if heights[n] > max(MOST * usual, 0.8 * heights[0])]
+    apart: list[int] = []
+    for n in large:
+        if all(np.hypot(*(places[n] - places[other])) > heights[n] for other in apart):
+            apart.append(n)
+    listed = [_hole(places[n], heights[n], factor) for n in apart[:6]]
+    told = {"value": round(value, 3), **_hole(places[0], heights[0], factor), "applies": True}
+    return told | {"verdict": "hole" if value > MOST else "even", "others": listed}
+
+
+def _hole(place: NDArray[np.float64], radius: float, factor: float) -> dict[str, Any]:
+    at = [round(float((place[n] + 0.5) * factor)) for n in (0, 1)]
+    return {"at": at, "radius_px": round(float(radius) * factor, 1)}
+
+
+def _tops(motif: NDArray[np.bool_], subject: Subject) -> tuple[NDArray[np.float64], NDArray[np.float32]]:
+    """Places (x, y) and heights of the local tops of the distance to motifs, on the cloth, the highest first."""
     rows, columns = motif.shape
     around = cloth(motif, subject.repeat, -rows, -columns, 3 * rows, 3 * columns)
     far = cv2.distanceTransform((~around).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     tops = (far == cv2.dilate(far, np.ones((7, 7), np.uint8))) & (far > 1.5)
     tops, far = tops[rows : 2 * rows, columns : 2 * columns], far[rows : 2 * rows, columns : 2 * columns]
     at_y, at_x = np.nonzero(tops)
-    if not len(at_y):
-        return {"value": 1.0, "at": [0, 0], "radius_px": 0.0, "applies": True, "verdict": "even", "others": []}
-    heights = far[at_y, at_x]
-    order = np.argsort(-heights, kind="stable")
-    usual = float(np.median(heights))
-    value = float(heights[order[0]]) / usual
-    listed = [
-        {
-            "at": [round((at_x[n] + 0.5) * factor), round((at_y[n] + 0.5) * factor)],
-            "radius_px": round(float(heights[n]) * factor, 1),
-        }
-        for n in order
-        if heights[n] > max(MOST * usual, 0.8 * heights[order[0]])
-    ][:6]
-    first = order[0]
-    return {
-        "value": round(value, 3),
-        "at": [round((at_x[first] + 0.5) * factor), round((at_y[first] + 0.5) * factor)],
-        "radius_px": round(float(heights[first]) * factor, 1),
-        "applies": True,
-        "verdict": "hole" if value > MOST else "even",
-        "others": listed,
-    }
+    order = np.argsort(-far[at_y, at_x], kind="stable")
+    return np.stack([at_x, at_y], axis=1)[order].astype(np.float64), far[at_y, at_x][order]
 
 
 READINGS.add("holes", Reading("holes", "Holes", "Bare places larger than the others.", holes))

@@ -8,9 +8,9 @@ with the strongest line inside. For line b, with g_b(y) the colour step between 
   for k in 1, 4, 16 and L in 1, 16, 64 and all rows.
 
 X is the largest (border + 0.4) / (strongest inside + 0.4) over these. The full form adds N, whether what meets at the
-border is like what meets elsewhere (`structure`); C, whether the border is blurred: its gradient energy over the
-interior's 1st percentile; M, whether the tile is mirrored there. The value is the largest of 1, X, N where X is at
-least 0.8, and 1 / C where C is under 1. Horizontal lines are the vertical ones of the transpose.
+border is like what meets elsewhere (`structure`), and M, whether the tile is mirrored there; C is whether the border
+is blurred: its gradient energy over the weakest inside. The value is the largest of X, N / 1.25 where X is at least
+0.8, and 1 / C where C is under 1. Horizontal lines are the vertical ones of the transpose.
 
 A move hides a fault: so the reading is also taken where the original borders lie now, and the larger counts.
 """
@@ -37,6 +37,8 @@ FLOOR = 0.4
 SEAMLESS, FAINT = 1.10, 1.35
 MIRRORED = 0.5
 EMPTY = 0.01
+SLACK = 1.25
+"""How much less like the rest a border may be than the least like line inside: rare pieces lie somewhere."""
 _MARGIN = 18
 _PIECE = 16
 _AT_ONCE = 480
@@ -139,20 +141,20 @@ def _border(lab: NDArray[np.float32], moved: int, full: bool) -> _Border:
         parts["N"] = round(_structure(lab, moved), 4)
         parts["M"] = round(_mirror(strip, first, last), 4)
     value, strongest = parts["X"], STATISTICS[worst]
-    if parts["X"] >= 0.8 and parts.get("N", 0.0) > value:
-        value, strongest = parts["N"], "structure"
+    if parts["X"] >= 0.8 and parts.get("N", 0.0) / SLACK > value:
+        value, strongest = parts["N"] / SLACK, "structure"
     if parts["C"] < 1 and 1 / parts["C"] > value:
         value, strongest = 1 / parts["C"], "blurred border"
     return _Border(float(value), strongest, _along(strip, float(inside[2])), parts)
 
 
 def _blurred(grad: NDArray[np.float64], first: int, last: int) -> float:
-    """C: the weakest gradient near the border over the interior's 1st percentile, both as means over 16 lines."""
+    """C: the gradient near the border over the weakest inside, both as means over 16 lines."""
     inside = np.convolve(grad[first : last + 1], np.full(16, 1 / 16), mode="valid")
     near = (grad[first : first + 8].sum() + grad[last - 7 : last + 1].sum()) / 16
     if near < EMPTY:
         return 1.0  # nothing lies there, as in an empty rim; what is blurred still has its noise
-    return float((near + FLOOR) / (np.percentile(inside[8:-8], 1) + FLOOR)) if len(inside) > 32 else 1.0
+    return float((near + FLOOR) / (inside[8:-8].min() + FLOOR)) if len(inside) > 32 else 1.0
 
 
 def _structure(lab: NDArray[np.float32], moved: int) -> float:

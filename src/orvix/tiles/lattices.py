@@ -29,6 +29,8 @@ Floats = NDArray[np.float32]
 Wholes = NDArray[np.int32]
 
 MOST_CELLS = 2_000_000
+LEVEL_WORTH = 0.6
+"""How much more a level lattice may miss what was asked, in logarithms and radians."""
 
 
 class Places(NamedTuple):
@@ -135,18 +137,19 @@ class Lattice:
         return n, s, m
 
 
-def closing_lattice(width: int, height: int, repeat: Repeat, p: Vector, q: Vector) -> Lattice:
+def closing_lattice(width: int, height: int, repeat: Repeat, p: Vector, q: Vector, *, level: bool = False) -> Lattice:
     """The lattice nearest to p and q (px, x right, y down) that closes on a tile under its repeat.
 
     q lies clockwise of p, as painters see it. Nearest: the largest miss of their lengths (as logarithms)
     and directions (radians) is least, over the whole K around [p q]^-1 [A B]. Raises BadValue where more
-    than 2 000 000 cells would lie on the tile.
+    than 2 000 000 cells would lie on the tile. level: where a lattice whose p is level misses by little more, take it:
+    courses that slope are seen before a shift that differs.
     """
-    return _closing(width, height, repeat.basis(width, height), p, q)
+    return _closing(width, height, repeat.basis(width, height), p, q, level)
 
 
 @lru_cache(256)
-def _closing(width: int, height: int, basis: tuple[Whole, Whole], p: Vector, q: Vector) -> Lattice:
+def _closing(width: int, height: int, basis: tuple[Whole, Whole], p: Vector, q: Vector, level: bool) -> Lattice:
     wanted = np.array([p, q], np.float64).T
     tile = np.array(basis, np.float64).T
     ideal = np.linalg.solve(wanted, tile)
@@ -164,6 +167,10 @@ def _closing(width: int, height: int, basis: tuple[Whole, Whole], p: Vector, q: 
     misses = np.concatenate([lengths, np.abs((turns + np.pi) % (2 * np.pi) - np.pi)], axis=1)
     # Rounded, so that the order of tries and not the last bit of a logarithm decides between equals.
     cost = np.round(misses.max(axis=1) + 0.1 * misses.sum(axis=1), 9)
+    if level:
+        flat = tries[:, 3] * basis[0][1] == tries[:, 2] * basis[1][1]
+        if flat.any() and cost[flat].min() < cost.min() + LEVEL_WORTH:
+            tries, cost = tries[flat], cost[flat]
     a, b, c, d = (int(whole) for whole in tries[int(np.argmin(cost))])
     return Lattice(width, height, basis, ((a, b), (c, d)))
 

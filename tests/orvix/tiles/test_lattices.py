@@ -91,3 +91,14 @@ def test_values_impossible_together_are_refused_with_the_nearest_that_work(sourc
     recipe = Recipe.parse({"size": size, "source": {"name": source, "values": values}})
     with pytest.raises(Exception, match=words):
         recipe.render()
+
+
+@pytest.mark.parametrize("source", ["courses", "shingles", "herringbone", "weave"])
+@pytest.mark.parametrize("kind", ["straight", "brick", "half-drop"])
+def test_courses_lie_level_under_every_simple_stagger(source, kind):
+    from importlib import import_module
+
+    recipe = Recipe.parse({"size": [1024, 1024], "repeat": kind, "source": {"name": source}})
+    module = import_module(f"orvix.tiles.sources.{'weaving' if source == 'weave' else source}")
+    lattice = (module.thread_lattice if source == "weave" else module.lattice_of)(recipe._order(lambda name: None))
+    assert lattice.vectors[0][1] == pytest.approx(0, abs=1e-9)

@@ -21,7 +21,7 @@ VALUES = (
 def lattice_of(order: Order) -> Lattice:
     """The grid of piece widths under the pattern, which repeats by one block aside and down, and by two aside."""
     block, r = order.width / order.values["across"], int(order.values["pieces"])
-    pattern = closing_lattice(order.width, order.height, order.repeat, (2 * block, 0.0), (block, block))
+    pattern = closing_lattice(order.width, order.height, order.repeat, (2 * block, 0.0), (block, block), level=True)
     return pattern.seen_as(((2 * r, r), (0, r)))
 
 

@@ -30,7 +30,9 @@ VALUES = (
 def lattice_of(order: Order) -> Lattice:
     """Pieces as asked, the courses' shift taken to the nearest that closes."""
     w, h = order.width / order.values["across"], order.height / order.values["down"]
-    return closing_lattice(order.width, order.height, order.repeat, (w, 0.0), (w * order.values["shift"], h))
+    return closing_lattice(
+        order.width, order.height, order.repeat, (w, 0.0), (w * order.values["shift"], h), level=True
+    )
 
 
 def render(order: Order) -> Pixels:

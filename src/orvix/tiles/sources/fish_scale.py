@@ -25,7 +25,7 @@ def lattice_of(order: Order) -> Lattice:
     """The middles of the scales."""
     w = order.width / order.values["across"]
     h = w * order.values["height"]
-    return closing_lattice(order.width, order.height, order.repeat, (w, 0.0), (w / 2, h))
+    return closing_lattice(order.width, order.height, order.repeat, (w, 0.0), (w / 2, h), level=True)
 
 
 def render(order: Order) -> Pixels:

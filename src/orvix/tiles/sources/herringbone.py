@@ -25,7 +25,9 @@ VALUES = (
 def lattice_of(order: Order) -> Lattice:
     """The grid of squares under the pattern."""
     unit, ratio = order.width / order.values["across"], int(order.values["ratio"])
-    pattern = closing_lattice(order.width, order.height, order.repeat, (2.0 * ratio * unit, 0.0), (unit, unit))
+    pattern = closing_lattice(
+        order.width, order.height, order.repeat, (2.0 * ratio * unit, 0.0), (unit, unit), level=True
+    )
     return pattern.seen_as(((2 * ratio, 1), (0, 1)))
 
 

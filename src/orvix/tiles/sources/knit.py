@@ -28,7 +28,9 @@ _SALT = 67
 def lattice_of(order: Order) -> Lattice:
     """The stitches."""
     w = order.width / order.values["across"]
-    return closing_lattice(order.width, order.height, order.repeat, (w, 0.0), (0.0, w * order.values["height"]))
+    return closing_lattice(
+        order.width, order.height, order.repeat, (w, 0.0), (0.0, w * order.values["height"]), level=True
+    )
 
 
 def render(order: Order) -> Pixels:

@@ -33,7 +33,7 @@ def _wanted(order: Order) -> tuple[Vector, Vector]:
 
 def lattice_of(order: Order) -> Lattice:
     """The lattice of middles (hexagons) or corners."""
-    lattice = closing_lattice(order.width, order.height, order.repeat, *_wanted(order))
+    lattice = closing_lattice(order.width, order.height, order.repeat, *_wanted(order), level=True)
     return lattice.seen_as(((2, 0), (0, 1))) if order.values["shape"] == "triangles" else lattice
 
 
@@ -115,7 +115,7 @@ def check(order: Order) -> None:
 def given(order: Order) -> list[Given]:
     """How far the pieces are stretched so that they close."""
     wanted = np.array(_wanted(order)).T
-    lattice = closing_lattice(order.width, order.height, order.repeat, *_wanted(order))
+    lattice = closing_lattice(order.width, order.height, order.repeat, *_wanted(order), level=True)
     change = np.array(lattice.vectors).T @ np.linalg.inv(wanted)
     stretches = np.linalg.svd(change, compute_uv=False)
     return [Given("Stretch", 1.0, round(float(stretches[0] / stretches[1]), 4), "× longer than wide")]

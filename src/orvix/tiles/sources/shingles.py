@@ -25,7 +25,9 @@ _SALT = 37
 def lattice_of(order: Order) -> Lattice:
     """Places of the shingles."""
     w, h = order.width / order.values["across"], order.height / order.values["down"]
-    return closing_lattice(order.width, order.height, order.repeat, (w, 0.0), (w * order.values["shift"], h))
+    return closing_lattice(
+        order.width, order.height, order.repeat, (w, 0.0), (w * order.values["shift"], h), level=True
+    )
 
 
 def render(order: Order) -> Pixels:

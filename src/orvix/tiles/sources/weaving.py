@@ -45,10 +45,12 @@ def thread_lattice(order: Order, warp_period: int = 1, weft_period: int = 1) -> 
     unit = order.width / order.values["threads"]
     if warp_period == weft_period == 1:
         # A binding alone comes back by one thread aside and down, and by its run aside.
-        pattern = closing_lattice(order.width, order.height, order.repeat, (run * unit, 0.0), (unit, unit))
+        pattern = closing_lattice(order.width, order.height, order.repeat, (run * unit, 0.0), (unit, unit), level=True)
         return pattern.seen_as(((run, 1), (0, 1)))
     across, down = (run * period // gcd(run, period) for period in (warp_period, weft_period))
-    pattern = closing_lattice(order.width, order.height, order.repeat, (across * unit, 0.0), (0.0, down * unit))
+    pattern = closing_lattice(
+        order.width, order.height, order.repeat, (across * unit, 0.0), (0.0, down * unit), level=True
+    )
     return pattern.seen_as(((across, 0), (0, down)))
 
 

@@ -11,6 +11,7 @@ import pytest
 from PIL import Image
 
 from orvix.cli import main
+from orvix.devices.photo_tray import develop
 from orvix.devices.stylus import trial_strokes
 
 RECIPE = {"size": [128, 96], "repeat": "half-drop", "source": {"name": "noise", "values": {"cells": 3}}}
@@ -124,6 +125,48 @@ def test_refusals_are_one_line_with_their_status_and_leave_nothing(words, status
     assert message in out.err
     assert out.err.count("\n") == 1
     assert sorted(path.name for path in here.iterdir()) == before
+
+
+def test_steps_are_listed_and_run_and_what_was_given_is_told(orvix, here):
+    steps = {one["name"]: one for one in orvix("steps")["steps"]}
+    assert steps["mend-border"]["kind"] == "measured"
+    assert {"even-light", "threshold", "half-move", "crop"} <= set(steps)
+    source = {"name": "screen", "values": {"ruling": 10, "angle": 33}}
+    recipe = {"size": [200, 160], "source": source, "steps": [{"name": "resize", "values": {"across": 50, "down": 50}}]}
+    (here / "screen.json").write_text(json.dumps(recipe))
+    told = orvix("tile", "screen.json", "--out", "s.png")
+    assert told["size"] == [100, 80]
+    assert not told["closes_by_construction"]
+    assert [one["title"] for one in told["given"]] == ["Ruling", "Angle"]
+    (here / "newer.json").write_text(json.dumps({**recipe, "version": [1, 7], "gloss": 2}))
+    assert orvix("tile", "newer.json", "--out", "s.png")["unknown"] == ["gloss"]
+
+
+def test_a_photo_is_mended_and_read_before_and_after(orvix, here, capsys):
+    Image.fromarray(develop("beach-stones", 400, 300)).save("stones.jpg", quality=92)
+    told = orvix("mend", "stones.jpg", "--out", "m.png", "--size", "320x240", "--repeat", "half-drop")
+    assert (told["method"], told["size"], told["warnings"]) == ("automatic", [320, 240], [])
+    assert told["before"]["seam"]["verdict"] == "visible"
+    assert told["after"]["seam"]["value"] <= 1.10
+    assert orvix("readings", "m.png", "--repeat", "half-drop")["seam"]["value"] <= 1.15
+    keys = {"size", "repeat", "stagger", "seam", "holes", "rows", "hot_spots", "weight", "tone"}
+    assert keys <= set(told["after"])
+    assert main(["mend", "stones.jpg", "--out", "n.png", "--method", "magic"]) == 2
+    assert "method='magic': must be one of automatic" in capsys.readouterr().err
+    assert not (here / "n.png").exists()
+    assert main(["mend", "stones.jpg", "--out", "n.png", "--method", "patch fill"]) == 0
+    assert "after   seam" in capsys.readouterr().out
+
+
+def test_reports_for_people_name_what_matters(here, capsys):
+    for words, told in (
+        (("steps",), "mend-border  (measured)"),
+        (("readings", "r.json"), "x the strongest line inside"),
+        (("readings", "r.json"), "rows "),
+        (("tile", "r.json", "--out", "t.png"), "closes by construction"),
+    ):
+        assert main(list(words)) == 0
+        assert told in capsys.readouterr().out
 
 
 def test_a_recipe_reads_pictures_beside_it_only(here, capsys):

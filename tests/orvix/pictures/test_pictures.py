@@ -85,3 +85,27 @@ def test_nothing_is_left_where_a_file_cannot_be_written(tmp_path):
     with pytest.raises(UnreadableFile):
         write_png(tmp_path / "folder.png", RGB)
     assert [path.name for path in tmp_path.iterdir()] == ["folder.png"]
+
+
+def test_webp_and_tiff_come_in_and_a_torn_one_is_refused():
+    assert np.array_equal(straight_8bit(read_picture(saved("WEBP", lossless=True))), RGB)
+    assert np.array_equal(straight_8bit(read_picture(saved("TIFF"))), RGB)
+    for data in (saved("TIFF")[:200], saved("WEBP", lossless=True)[:60], b"RIFF1234WEBP"):
+        with pytest.raises(UnreadablePicture, match="kelp"):
+            read_picture(data, "kelp")
+
+
+@pytest.mark.parametrize("kind", [".png", ".tiff"])
+@pytest.mark.parametrize("channels", [3, 4])
+def test_sixteen_bits_keep_their_depth(kind, channels):
+    import cv2
+
+    deep = np.random.default_rng(3).integers(0, 65536, (9, 7, channels)).astype(np.uint16)
+    data = cv2.imencode(kind, deep)[1].tobytes()
+    pixels = read_picture(data)
+    if channels == 3:
+        assert np.array_equal(pixels[..., :3], deep[..., ::-1])
+    else:
+        assert np.array_equal(pixels[..., 3], deep[..., 3])
+        want = deep[..., 2::-1].astype(np.uint64) * deep[..., 3:].astype(np.uint64) / 65535
+        assert np.abs(pixels[..., :3] - want).max() <= 1

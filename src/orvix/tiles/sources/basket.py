@@ -15,7 +15,7 @@ VALUES = (
     Value("across", "Blocks across", "whole", 4, "How many square blocks lie across the tile.", low=2, high=128),
     Value("pieces", "Pieces a block", "whole", 2, "How many pieces make a block.", low=1, high=6),
     *PIECE_VALUES,
-)
+)  # fmt: skip
 
 
 def lattice_of(order: Order) -> Lattice:
@@ -51,14 +51,7 @@ def check(order: Order) -> None:
 SOURCES.add(
     "basket",
     Source(
-        "basket",
-        "Basket",
-        "generated",
-        "Blocks of pieces, by turns level and upright.",
-        VALUES,
-        render,
-        "tilings",
-        check,
-        flat=flat,
+        "basket", "Basket", "generated", "Blocks of pieces, by turns level and upright.", VALUES, render, "tilings",
+        check, flat=flat,
     ),
-)
+)  # fmt: skip

@@ -19,10 +19,7 @@ from orvix.tiles.sources.registry import LIGHT, SOURCES, Order, Pixels, Source, 
 KINDS = ("nearest", "second", "difference", "cell value")
 VALUES = (
     Value(
-        "kind",
-        "Kind",
-        "choice",
-        "nearest",
+        "kind", "Kind", "choice", "nearest",
         "What is shown: the way to the nearest point, to the second, their difference, or each cell's own tone.",
         choices=KINDS,
     ),
@@ -30,17 +27,11 @@ VALUES = (
     Value("disorder", "Disorder", "number", 0.85, "How far the points lie from an even grid.", low=0, high=1),
     Value("stretch", "Stretch", "number", 1.0, "How much longer than wide the cells are.", low=1, high=8),
     Value(
-        "direction",
-        "Direction",
-        "number",
-        0.0,
-        "Where stretched cells point, anticlockwise from right.",
-        "°",
-        low=0,
+        "direction", "Direction", "number", 0.0, "Where stretched cells point, anticlockwise from right.", "°", low=0,
         high=180,
     ),
     Value("depth", "Depth", "number", 0.8, "How far light and dark lie apart.", low=0.05, high=1),
-)
+)  # fmt: skip
 _SALT = 41
 
 
@@ -140,5 +131,6 @@ def check(order: Order) -> None:
 
 
 SOURCES.add(
-    "cells", Source("cells", "Cellular", "generated", "Tones from scattered points.", VALUES, render, "noise", check)
-)
+    "cells",
+    Source("cells", "Cellular", "generated", "Tones from scattered points.", VALUES, render, "noise", check),
+)  # fmt: skip

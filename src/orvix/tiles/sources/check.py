@@ -20,16 +20,11 @@ from orvix.tiles.sources.weaving import (
 VALUES = (
     stripes_value([[12, "#20445c"], [4, "#e6dcc6"], [12, "#5f7f4b"], [4, "#20445c"], [2, "#c4572f"]]),
     Value(
-        "threads_show",
-        "Threads show",
-        "number",
-        0.35,
-        "0: colours that cross are mixed half and half. 1: each thread keeps its own.",
-        low=0,
-        high=1,
+        "threads_show", "Threads show", "number", 0.35,
+        "0: colours that cross are mixed half and half. 1: each thread keeps its own.", low=0, high=1,
     ),
     *THREAD_VALUES,
-)
+)  # fmt: skip
 
 
 def lattice_of(order: Order) -> Lattice:
@@ -64,15 +59,7 @@ def given(order: Order) -> list[Given]:
 SOURCES.add(
     "check",
     Source(
-        "check",
-        "Checked cloth",
-        "generated",
-        "Stripes both ways, mixed where they cross.",
-        VALUES,
-        render,
-        "weaves",
-        check,
-        given,
-        lambda values: flat_stripes(values["stripes"]),
+        "check", "Checked cloth", "generated", "Stripes both ways, mixed where they cross.", VALUES, render, "weaves",
+        check, given, lambda values: flat_stripes(values["stripes"]),
     ),
-)
+)  # fmt: skip

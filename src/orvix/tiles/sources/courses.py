@@ -15,16 +15,11 @@ VALUES = (
     Value("across", "Pieces across", "whole", 4, "How many pieces lie side by side.", low=1, high=128),
     Value("down", "Courses", "whole", 8, "How many rows lie on the tile.", low=1, high=128),
     Value(
-        "shift",
-        "Shift",
-        "number",
-        0.5,
-        "How far each course is moved against the one above, in pieces: 0 is a stack.",
-        low=0,
-        high=1,
+        "shift", "Shift", "number", 0.5,
+        "How far each course is moved against the one above, in pieces: 0 is a stack.", low=0, high=1,
     ),
     *PIECE_VALUES,
-)
+)  # fmt: skip
 
 
 def lattice_of(order: Order) -> Lattice:
@@ -67,15 +62,7 @@ def given(order: Order) -> list[Given]:
 SOURCES.add(
     "courses",
     Source(
-        "courses",
-        "Courses",
-        "generated",
-        "Oblong pieces in rows: stretcher or stack.",
-        VALUES,
-        render,
-        "tilings",
-        check,
-        given,
-        flat=flat,
+        "courses", "Courses", "generated", "Oblong pieces in rows: stretcher or stack.", VALUES, render, "tilings",
+        check, given, flat=flat,
     ),
-)
+)  # fmt: skip

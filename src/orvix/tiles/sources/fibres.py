@@ -22,13 +22,13 @@ VALUES = (
     Value("thickness", "Thickness", "number", 0.35, "How thick they are.", "% of width", low=0.05, high=4),
     Value("bend", "Bend", "number", 0.5, "How far they bend.", low=0, high=1),
     Value(
-        "direction", "Direction", "number", 20.0, "Where they point, anticlockwise from right.", "°", low=0, high=180
+        "direction", "Direction", "number", 20.0, "Where they point, anticlockwise from right.", "°", low=0, high=180,
     ),
     Value("disorder", "Disorder", "number", 0.35, "How far their directions differ: 1 is every way.", low=0, high=1),
     Value("tone", "Tone", "number", 0.9, "How light the fibres are.", low=0, high=1),
     Value("variation", "Variation", "number", 0.5, "How far their tones differ.", low=0, high=1),
     Value("ground_tone", "Ground tone", "number", 0.3, "How light the ground is.", low=0, high=1),
-)
+)  # fmt: skip
 _SALT = 59
 
 
@@ -86,14 +86,7 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "fibres",
     Source(
-        "fibres",
-        "Fibres",
-        "generated",
-        "Thin bent threads in a direction, or every way.",
-        VALUES,
-        render,
-        "noise",
-        check,
-        flat=flat,
+        "fibres", "Fibres", "generated", "Thin bent threads in a direction, or every way.", VALUES, render, "noise",
+        check, flat=flat,
     ),
-)
+)  # fmt: skip

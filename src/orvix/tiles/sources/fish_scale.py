@@ -14,11 +14,12 @@ from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 VALUES = (
     Value("across", "Scales across", "whole", 6, "How many scales lie side by side.", low=1, high=128),
     Value(
-        "height", "Row height", "number", 0.5, "How far down the next row lies, in widths of a scale.", low=0.25, high=1
+        "height", "Row height", "number", 0.5, "How far down the next row lies, in widths of a scale.", low=0.25,
+        high=1,
     ),
     Value("shadow", "Shadow", "number", 0.25, "How dark a scale is where the row above lies over it.", low=0, high=1),
     *(value for value in PIECE_VALUES if value.name not in ("rounding", "irregular")),
-)
+)  # fmt: skip
 
 
 def lattice_of(order: Order) -> Lattice:
@@ -66,14 +67,7 @@ def check(order: Order) -> None:
 SOURCES.add(
     "fish-scale",
     Source(
-        "fish-scale",
-        "Fish-scale",
-        "generated",
-        "Round-ended pieces, each row over the one below.",
-        VALUES,
-        render,
-        "tilings",
-        check,
-        flat=flat,
+        "fish-scale", "Fish-scale", "generated", "Round-ended pieces, each row over the one below.", VALUES, render,
+        "tilings", check, flat=flat,
     ),
-)
+)  # fmt: skip

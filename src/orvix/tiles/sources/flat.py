@@ -11,7 +11,7 @@ from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 VALUES = (
     Value("colour", "Colour", "colour", "#3f6f7d", "The colour."),
     Value("opacity", "Opacity", "number", 1.0, "How opaque it is.", low=0, high=1),
-)
+)  # fmt: skip
 
 
 def render(order: Order) -> Pixels:
@@ -25,4 +25,4 @@ def render(order: Order) -> Pixels:
 SOURCES.add(
     "flat",
     Source("flat", "Flat colour", "generated", "One colour all over.", VALUES, render, "colour", flat=lambda _: True),
-)
+)  # fmt: skip

@@ -24,20 +24,13 @@ from orvix.tiles.sources.registry import (
 )
 
 COLOURS = Value(
-    "colours",
-    "Colours",
-    "colours",
-    [[0.0, "#1b3640"], [0.45, "#4f7f86"], [0.75, "#cdbd94"], [1.0, "#f3ead6"]],
-    "Which colour stands for which grey: 0 is black, 1 white.",
-    low=0,
-    high=1,
-    least=2,
-    most=8,
-)
+    "colours", "Colours", "colours", [[0.0, "#1b3640"], [0.45, "#4f7f86"], [0.75, "#cdbd94"], [1.0, "#f3ead6"]],
+    "Which colour stands for which grey: 0 is black, 1 white.", low=0, high=1, least=2, most=8,
+)  # fmt: skip
 VALUES = (
     Value("of", "Of", "source", {"name": "noise", "values": {}}, "The source whose greys are coloured."),
     COLOURS,
-)
+)  # fmt: skip
 
 
 def check_gradient(colours: list[list[Any]]) -> None:
@@ -86,14 +79,7 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "gradient",
     Source(
-        "gradient",
-        "Gradient",
-        "generated",
-        "Any grey source in colours of your own.",
-        VALUES,
-        render,
-        "colour",
-        check,
-        flat=flat,
+        "gradient", "Gradient", "generated", "Any grey source in colours of your own.", VALUES, render, "colour",
+        check, flat=flat,
     ),
-)
+)  # fmt: skip

@@ -19,7 +19,7 @@ VALUES = (
     Value("across", "Squares across", "whole", 12, "How many piece widths lie across the tile.", low=2, high=256),
     Value("ratio", "Length", "whole", 2, "How many times longer than wide a piece is.", low=2, high=6),
     *PIECE_VALUES,
-)
+)  # fmt: skip
 
 
 def lattice_of(order: Order) -> Lattice:
@@ -57,14 +57,7 @@ def check(order: Order) -> None:
 SOURCES.add(
     "herringbone",
     Source(
-        "herringbone",
-        "Herringbone",
-        "generated",
-        "Oblong pieces at right angles to each other.",
-        VALUES,
-        render,
-        "tilings",
-        check,
-        flat=flat,
+        "herringbone", "Herringbone", "generated", "Oblong pieces at right angles to each other.", VALUES, render,
+        "tilings", check, flat=flat,
     ),
-)
+)  # fmt: skip

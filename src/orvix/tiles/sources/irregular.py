@@ -12,7 +12,7 @@ VALUES = (
     Value("across", "Pieces across", "whole", 7, "How many pieces lie side by side.", low=1, high=128),
     Value("disorder", "Disorder", "number", 0.8, "How far the pieces are from an even grid.", low=0, high=1),
     *(value for value in PIECE_VALUES if value.name not in ("irregular", "rounding")),
-)
+)  # fmt: skip
 
 
 def render(order: Order) -> Pixels:
@@ -32,14 +32,7 @@ def check(order: Order) -> None:
 SOURCES.add(
     "irregular",
     Source(
-        "irregular",
-        "Irregular pieces",
-        "generated",
-        "Pieces of unequal shape, with joints.",
-        VALUES,
-        render,
-        "tilings",
-        check,
-        flat=flat,
+        "irregular", "Irregular pieces", "generated", "Pieces of unequal shape, with joints.", VALUES, render,
+        "tilings", check, flat=flat,
     ),
-)
+)  # fmt: skip

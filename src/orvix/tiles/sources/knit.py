@@ -21,7 +21,7 @@ VALUES = (
     Value("gap_tone", "Gap tone", "number", 0.15, "How dark it is between.", low=0, high=1),
     Value("twist", "Twist", "number", 0.4, "How strongly the strands of the yarn show.", low=0, high=1),
     Value("variation", "Variation", "number", 0.15, "How far tone goes from stitch to stitch.", low=0, high=1),
-)
+)  # fmt: skip
 _SALT = 67
 
 
@@ -84,5 +84,6 @@ def flat(values: Mapping[str, Any]) -> bool:
 
 
 SOURCES.add(
-    "knit", Source("knit", "Knit", "generated", "Columns of stitches.", VALUES, render, "weaves", check, flat=flat)
-)
+    "knit",
+    Source("knit", "Knit", "generated", "Columns of stitches.", VALUES, render, "weaves", check, flat=flat),
+)  # fmt: skip

@@ -18,7 +18,7 @@ VALUES = (
     Value("strength", "Strength", "number", 1.0, "How strongly the upper one shows.", low=0, high=1),
     Value("masked", "Masked", "switch", False, "Whether the upper one shows only through the mask."),
     Value("mask", "Mask", "source", {"name": "cells", "values": {}}, "Where it is light the upper source shows."),
-)
+)  # fmt: skip
 
 
 def render(order: Order) -> Pixels:
@@ -40,4 +40,4 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "mix",
     Source("mix", "Mix", "generated", "Two sources mixed by a mode and a mask.", VALUES, render, "colour", flat=flat),
-)
+)  # fmt: skip

@@ -22,10 +22,11 @@ VALUES = (
     Value("knots", "Knots", "number", 1.6, "How large the knots are, in twines; 0 leaves them out.", low=0, high=4),
     Value("colour", "Twine colour", "colour", "#d9d2bd", "The colour of the twine."),
     Value(
-        "ground", "Ground", "choice", "colour", "Whether anything lies behind the net.", choices=("colour", "nothing")
+        "ground", "Ground", "choice", "colour", "Whether anything lies behind the net.",
+        choices=("colour", "nothing"),
     ),
     Value("ground_colour", "Ground colour", "colour", "#24414c", "The colour behind the net."),
-)
+)  # fmt: skip
 
 
 def lattice_of(order: Order) -> Lattice:
@@ -103,4 +104,4 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "net",
     Source("net", "Net mesh", "generated", "Knotted twine in rhombs.", VALUES, render, "weaves", check, flat=flat),
-)
+)  # fmt: skip

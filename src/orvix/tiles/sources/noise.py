@@ -23,8 +23,8 @@ from orvix.tiles.window import Window
 KINDS = ("fractal", "ridged", "turbulent")
 VALUES = (
     Value(
-        "kind", "Kind", "choice", "fractal",
-        "Fractal: clouds. Ridged: light veins. Turbulent: dark creases.", choices=KINDS,
+        "kind", "Kind", "choice", "fractal", "Fractal: clouds. Ridged: light veins. Turbulent: dark creases.",
+        choices=KINDS,
     ),
     Value(
         "cells", "Cells across", "whole", 6,
@@ -32,14 +32,14 @@ VALUES = (
     ),
     Value("octaves", "Octaves", "whole", 5, "How many finer layers are added, each twice as fine.", low=1, high=8),
     Value(
-        "roughness", "Roughness", "number", 0.5,
-        "How strong each finer layer is beside the one before it.", low=0, high=1,
+        "roughness", "Roughness", "number", 0.5, "How strong each finer layer is beside the one before it.", low=0,
+        high=1,
     ),
     Value("depth", "Depth", "number", 0.55, "How far light and dark lie apart.", low=0.05, high=1),
     Value("stretch", "Stretch", "number", 1.0, "How much longer than wide the clouds are.", low=1, high=12),
     Value(
-        "direction", "Direction", "number", 0.0,
-        "Where stretched clouds point, anticlockwise from right.", "°", low=0, high=180,
+        "direction", "Direction", "number", 0.0, "Where stretched clouds point, anticlockwise from right.", "°",
+        low=0, high=180,
     ),
 )  # fmt: skip
 
@@ -171,4 +171,4 @@ def _octave(total, gradients, u_across, u_down, v_across, v_down, numbers, stren
 SOURCES.add(
     "noise",
     Source("noise", "Cloudy", "generated", "Cloudy tones, ridges or creases.", VALUES, render, "noise"),
-)
+)  # fmt: skip

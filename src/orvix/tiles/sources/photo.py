@@ -15,17 +15,11 @@ WHOLE = [[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]]
 VALUES = (
     Value("file", "File", "text", "", "The photo: a file beside the recipe, or an upload.", high=400),
     Value(
-        "corners",
-        "Corners",
-        "points",
-        WHOLE,
+        "corners", "Corners", "points", WHOLE,
         "Where the tile's corners lie on the photo, in shares of it: upper left, upper right, lower right, lower left.",
-        low=0,
-        high=1,
-        least=4,
-        most=4,
+        low=0, high=1, least=4, most=4,
     ),
-)
+)  # fmt: skip
 
 
 def render(order: Order) -> Pixels:
@@ -81,4 +75,4 @@ def check(order: Order) -> None:
 SOURCES.add(
     "photo",
     Source("photo", "Photo", "given", "A part of a photo, cropped and straightened.", VALUES, render, "given", check),
-)
+)  # fmt: skip

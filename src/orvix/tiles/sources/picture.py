@@ -18,7 +18,8 @@ VALUES = (
     Value(
         "period", "Period", "points", [],
         "The repeat found on the picture, in px of it: where it begins, then its two vectors, right and down. Empty: "
-        "the whole picture.", low=-16384, high=16384, least=0, most=3,
+        "the whole picture.",
+        low=-16384, high=16384, least=0, most=3,
     ),
 )  # fmt: skip
 

@@ -28,9 +28,11 @@ PIECE_VALUES = (
     Value("tone", "Tone", "number", 0.68, "How light the pieces are.", low=0, high=1),
     Value("joint_tone", "Joint tone", "number", 0.14, "How light the joints are.", low=0, high=1),
     Value("variation", "Variation", "number", 0.25, "How far tone goes from piece to piece.", low=0, high=1),
-    Value("irregular", "Irregular", "number", 0.2, "How unequal the pieces are, each within its place.", low=0, high=1),
+    Value(
+        "irregular", "Irregular", "number", 0.2, "How unequal the pieces are, each within its place.", low=0, high=1,
+    ),
     Value("ragged", "Ragged edge", "number", 0.15, "How far the edges waver.", "% of width", low=0, high=3),
-)
+)  # fmt: skip
 
 _STONE_SALT, _TONE, _EDGE = 31, 0, 1
 
@@ -84,7 +86,8 @@ def shade(order: Order, edges: Edges, lattice: Lattice, identity: Wholes, extra:
     if bevel > 0.05:
         slant = np.clip(1 - distance / np.float32(bevel), 0, 1)
         face = face + edges.facing * slant * np.float32(0.45 * values["relief"])
-    cover = np.clip(distance + np.float32(0.5), 0, 1)
+    # Joints under a px fade, down to none at all.
+    cover = 1 - np.clip(np.float32(0.5) - distance, 0, 1) * np.float32(min(order.px(values["joint"]), 1.0))
     return grey_to_pixels(np.float32(values["joint_tone"]) * (1 - cover) + np.clip(face, 0, 1) * cover)
 
 

@@ -21,7 +21,7 @@ VALUES = (
     Value("shape", "Shape", "choice", "hexagons", "What the pieces are.", choices=SHAPES),
     Value("across", "Pieces across", "whole", 6, "How many pieces lie across the tile.", low=1, high=128),
     *PIECE_VALUES,
-)
+)  # fmt: skip
 
 
 def _wanted(order: Order) -> tuple[Vector, Vector]:
@@ -124,15 +124,7 @@ def given(order: Order) -> list[Given]:
 SOURCES.add(
     "polygons",
     Source(
-        "polygons",
-        "Regular tilings",
-        "generated",
-        "Hexagons, triangles or squares.",
-        VALUES,
-        render,
-        "tilings",
-        check,
-        given,
-        flat=flat,
+        "polygons", "Regular tilings", "generated", "Hexagons, triangles or squares.", VALUES, render, "tilings",
+        check, given, flat=flat,
     ),
-)
+)  # fmt: skip

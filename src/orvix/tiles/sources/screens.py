@@ -26,18 +26,16 @@ CLOSE = 0.004
 
 VALUES = (
     Value(
-        "spot",
-        "Spot",
-        "choice",
-        "round",
-        "The shape of the dots, or lines.",
+        "spot", "Spot", "choice", "round", "The shape of the dots, or lines.",
         choices=("round", "square", "elliptical", "rhombic", "line", "cross-line", "wave"),
     ),
-    Value("ruling", "Ruling", "number", 32.0, "How many lines lie across the tile's width.", "lines", low=1, high=2048),
+    Value(
+        "ruling", "Ruling", "number", 32.0, "How many lines lie across the tile's width.", "lines", low=1, high=2048,
+    ),
     Value("angle", "Angle", "number", 45.0, "How far the lines are turned, anticlockwise.", "°", low=0, high=180),
     Value("coverage", "Coverage", "number", 50.0, "How much of the ground is inked.", "%", low=0, high=100),
     Value("softness", "Softness", "number", 0.0, "How soft the edges are.", low=0, high=1),
-)
+)  # fmt: skip
 
 
 def _round(u: Plane, v: Plane) -> Plane:
@@ -84,8 +82,9 @@ def lattice_of(order: Order) -> Lattice:
 @lru_cache(256)
 def _threshold(spot: str, coverage: float) -> float:
     """Above this value of the spot function lies the asked share of a cell."""
-    steps = ((np.arange(256) + 0.5) / 256).astype(np.float32)
-    heights = np.sort(SPOTS[spot](*np.meshgrid(steps, steps)).ravel())
+    # Places of the R2 sequence (multiples of the powers of the plastic number): a grid's rows would lie on the lines.
+    n = np.arange(1, 65537)
+    heights = SPOTS[spot](*(((n * step) % 1.0).astype(np.float32) for step in (0.7548776662466927, 0.5698402909980532)))
     return float(np.quantile(heights, 1 - coverage / 100))
 
 
@@ -171,15 +170,7 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "screen",
     Source(
-        "screen",
-        "Screen",
-        "generated",
-        "Dots or lines of a ruling, an angle and a coverage.",
-        VALUES,
-        render,
-        "screens",
-        check,
-        given,
-        flat,
+        "screen", "Screen", "generated", "Dots or lines of a ruling, an angle and a coverage.", VALUES, render,
+        "screens", check, given, flat,
     ),
-)
+)  # fmt: skip

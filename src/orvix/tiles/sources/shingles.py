@@ -18,7 +18,7 @@ VALUES = (
     Value("hang", "Uneven ends", "number", 0.3, "How unequally far the ends hang down.", low=0, high=1),
     Value("shadow", "Shadow", "number", 0.35, "How dark a shingle is under the ends above it.", low=0, high=1),
     *(value for value in PIECE_VALUES if value.name != "rounding"),
-)
+)  # fmt: skip
 _SALT = 37
 
 
@@ -78,14 +78,7 @@ def check(order: Order) -> None:
 SOURCES.add(
     "shingles",
     Source(
-        "shingles",
-        "Shingles",
-        "generated",
-        "Uneven pieces in courses that hang over each other.",
-        VALUES,
-        render,
-        "tilings",
-        check,
-        flat=flat,
+        "shingles", "Shingles", "generated", "Uneven pieces in courses that hang over each other.", VALUES, render,
+        "tilings", check, flat=flat,
     ),
-)
+)  # fmt: skip

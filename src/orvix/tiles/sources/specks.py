@@ -25,7 +25,7 @@ VALUES = (
     Value("tone", "Tone", "number", 0.12, "How light the specks are.", low=0, high=1),
     Value("variation", "Variation", "number", 0.3, "How far their tones differ.", low=0, high=1),
     Value("ground_tone", "Ground tone", "number", 0.86, "How light the ground is.", low=0, high=1),
-)
+)  # fmt: skip
 _SALT = 53
 
 
@@ -94,14 +94,7 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "specks",
     Source(
-        "specks",
-        "Specks",
-        "generated",
-        "Small marks scattered over the tile.",
-        VALUES,
-        render,
-        "noise",
-        check,
+        "specks", "Specks", "generated", "Small marks scattered over the tile.", VALUES, render, "noise", check,
         flat=flat,
     ),
-)
+)  # fmt: skip

@@ -21,7 +21,7 @@ VALUES = (
     stripes_value([[14, "#ece4d2"], [2, "#2f4858"], [2, "#ece4d2"], [6, "#2f4858"], [2, "#ece4d2"], [2, "#2f4858"]]),
     Value("weft", "Weft", "colour", "#e8dfcc", "The colour of the level threads."),
     *THREAD_VALUES,
-)
+)  # fmt: skip
 
 
 def lattice_of(order: Order) -> Lattice:
@@ -52,15 +52,7 @@ def given(order: Order) -> list[Given]:
 SOURCES.add(
     "ticking",
     Source(
-        "ticking",
-        "Ticking",
-        "generated",
-        "Striped cloth.",
-        VALUES,
-        render,
-        "weaves",
-        check,
-        given,
+        "ticking", "Ticking", "generated", "Striped cloth.", VALUES, render, "weaves", check, given,
         lambda values: flat_stripes(values["stripes"], values["weft"]),
     ),
-)
+)  # fmt: skip

@@ -16,7 +16,7 @@ VALUES = (
     Value("felt", "Felt", "number", 0.35, "How strongly the coarser marks of the felt show.", low=0, high=1),
     Value("relief", "Relief", "number", 0.5, "How deep the tooth is.", low=0.05, high=1),
     Value("lit", "Lit from the side", "number", 0.6, "0 shows heights, 1 light and shade.", low=0, high=1),
-)
+)  # fmt: skip
 
 
 def render(order: Order) -> Pixels:
@@ -54,5 +54,6 @@ def check(order: Order) -> None:
 
 
 SOURCES.add(
-    "tooth", Source("tooth", "Paper tooth", "generated", "The relief of drawing paper.", VALUES, render, "noise", check)
-)
+    "tooth",
+    Source("tooth", "Paper tooth", "generated", "The relief of drawing paper.", VALUES, render, "noise", check),
+)  # fmt: skip

@@ -15,7 +15,7 @@ VALUES = (
     *THREAD_VALUES,
     Value("warp_tone", "Warp tone", "number", 0.78, "How light the upright threads are.", low=0, high=1),
     Value("weft_tone", "Weft tone", "number", 0.62, "How light the level threads are.", low=0, high=1),
-)
+)  # fmt: skip
 
 
 def render(order: Order) -> Pixels:
@@ -40,15 +40,7 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "weave",
     Source(
-        "weave",
-        "Weave",
-        "generated",
-        "Plain weave, twill or satin of one thread.",
-        VALUES,
-        render,
-        "weaves",
-        check_threads,
-        given,
-        flat,
+        "weave", "Weave", "generated", "Plain weave, twill or satin of one thread.", VALUES, render, "weaves",
+        check_threads, given, flat,
     ),
-)
+)  # fmt: skip

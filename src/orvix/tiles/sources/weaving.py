@@ -21,7 +21,7 @@ THREAD_VALUES = (
     Value("gap", "Gap", "number", 0.12, "How much of the ground shows between threads.", low=0, high=0.8),
     Value("relief", "Relief", "number", 0.6, "How round the threads look.", low=0, high=1),
     Value("slub", "Uneven threads", "number", 0.3, "How far tone goes from thread to thread.", low=0, high=1),
-)
+)  # fmt: skip
 _SALT = 61
 
 

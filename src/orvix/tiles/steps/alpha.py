@@ -13,15 +13,11 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_straight, to
 VALUES = (
     Value("paints", "Paints", "choice", "dark", "Which tones stay.", choices=("dark", "light")),
     Value(
-        "colour",
-        "Colour",
-        "choice",
-        "own",
-        "Whether the picture keeps its colours or takes one.",
+        "colour", "Colour", "choice", "own", "Whether the picture keeps its colours or takes one.",
         choices=("own", "one"),
     ),
     Value("one", "One colour", "colour", "#1c1e21", "The colour taken."),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

@@ -17,9 +17,10 @@ VALUES = (
     Value("kind", "Kind", "choice", "soft", "Soft all round, or along a direction.", choices=("soft", "along")),
     Value("reach", "Reach", "number", 0.6, "How far it reaches.", "% of width", low=0, high=10),
     Value(
-        "direction", "Direction", "number", 0.0, "Along which it runs, anticlockwise from right.", "°", low=0, high=180
+        "direction", "Direction", "number", 0.0, "Along which it runs, anticlockwise from right.", "°", low=0,
+        high=180,
     ),
-)
+)  # fmt: skip
 
 
 def margin_px(values: Mapping[str, Any], state: TileState) -> int:
@@ -55,4 +56,4 @@ def line_kernel(reach_px: float, direction_deg: float) -> Floats:
 STEPS.add(
     "blur",
     Step("blur", "Blur", "detail", "Softens, all round or along a direction.", VALUES, on_cloth(margin_px, change)),
-)
+)  # fmt: skip

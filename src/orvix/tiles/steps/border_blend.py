@@ -15,13 +15,15 @@ from orvix.tiles.steps.registry import STEPS, Floats, Step, StepOrder, from_prem
 
 VALUES = (
     Value(
-        "band", "Band", "number", 18.0, "How wide the blend is, from the border inwards.", "% of side", low=1, high=50
+        "band", "Band", "number", 18.0, "How wide the blend is, from the border inwards.", "% of side", low=1,
+        high=50,
     ),
     Value("axis", "Axis", "choice", "both", "Which borders are blended.", choices=("across", "down", "both")),
     Value(
-        "keep", "Keep contrast", "number", 1.0, "0 is a plain blend, which fades; 1 keeps the contrast.", low=0, high=1
+        "keep", "Keep contrast", "number", 1.0, "0 is a plain blend, which fades; 1 keeps the contrast.", low=0,
+        high=1,
     ),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:
@@ -78,13 +80,7 @@ def _blend_strip(
 STEPS.add(
     "border-blend",
     Step(
-        "border-blend",
-        "Soft border blend",
-        "mending",
-        "Borders give way to the middle, at full contrast.",
-        VALUES,
-        apply,
-        closing="measured",
-        uniform=False,
+        "border-blend", "Soft border blend", "mending", "Borders give way to the middle, at full contrast.", VALUES,
+        apply, closing="measured", uniform=False,
     ),
-)
+)  # fmt: skip

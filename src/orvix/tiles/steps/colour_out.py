@@ -21,7 +21,7 @@ WEIGHTS = {
 VALUES = (
     Value("by", "By", "choice", "luma", "Which channels the greys are taken from.", choices=tuple(WEIGHTS)),
     Value("strength", "Strength", "number", 1.0, "How much of the colour goes.", low=0, high=1),
-)
+)  # fmt: skip
 
 
 def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:

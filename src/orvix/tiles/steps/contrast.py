@@ -13,7 +13,7 @@ from orvix.tiles.steps.registry import STEPS, Floats, Step, on_colour
 VALUES = (
     Value("brightness", "Brightness", "number", 0.0, "Lighter or darker.", low=-1, high=1),
     Value("contrast", "Contrast", "number", 0.2, "Further from the middle grey, or nearer to it.", low=-1, high=1),
-)
+)  # fmt: skip
 
 
 def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:
@@ -25,5 +25,7 @@ def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:
 
 STEPS.add(
     "contrast",
-    Step("contrast", "Brightness and contrast", "tone", "Lighter, darker, harder, softer.", VALUES, on_colour(change)),
-)
+    Step(
+        "contrast", "Brightness and contrast", "tone", "Lighter, darker, harder, softer.", VALUES, on_colour(change),
+    ),
+)  # fmt: skip

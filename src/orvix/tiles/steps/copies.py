@@ -23,7 +23,7 @@ VALUES = (
     Value("mode", "Mode", "choice", "multiply", "How it is laid over.", choices=tuple(MODES)),
     Value("strength", "Strength", "number", 0.5, "How strongly it shows.", low=0, high=1),
     Value("blur", "Blur", "number", 0.0, "How soft the copy is.", "% of width", low=0, high=5),
-)
+)  # fmt: skip
 
 
 def lattice_of(state: TileState, scale: float, turn_deg: float) -> Lattice:
@@ -72,6 +72,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "copies",
     Step(
-        "copies", "Copies of itself", "detail", "The tile smaller and turned over itself.", VALUES, apply, uniform=False
+        "copies", "Copies of itself", "detail", "The tile smaller and turned over itself.", VALUES, apply,
+        uniform=False,
     ),
-)
+)  # fmt: skip

@@ -15,17 +15,11 @@ VALUES = (
     Value("left", "From left", "number", 10.0, "Where the part begins.", "% of width", low=0, high=95),
     Value("top", "From top", "number", 10.0, "Where it begins.", "% of height", low=0, high=95),
     Value(
-        "across",
-        "Width",
-        "number",
-        80.0,
-        "How wide it is; it ends at the border at the latest.",
-        "% of width",
-        low=5,
-        high=100,
+        "across", "Width", "number", 80.0, "How wide it is; it ends at the border at the latest.", "% of width",
+        low=5, high=100,
     ),
     Value("down", "Height", "number", 80.0, "How high it is.", "% of height", low=5, high=100),
-)
+)  # fmt: skip
 
 
 def _box(values: Mapping[str, Any], width: int, height: int) -> tuple[int, int, int, int]:
@@ -53,6 +47,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "crop",
     Step(
-        "crop", "Crop", "place", "A part becomes the tile.", VALUES, apply, closing="breaks", shape=shape, uniform=False
+        "crop", "Crop", "place", "A part becomes the tile.", VALUES, apply, closing="breaks", shape=shape,
+        uniform=False,
     ),
-)
+)  # fmt: skip

@@ -12,7 +12,7 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_straight, to
 VALUES = (
     Value("reach", "Reach", "number", 12.0, "Changes wider than this are evened.", "% of width", low=2, high=50),
     Value("strength", "Strength", "number", 1.0, "How far the light is evened.", low=0, high=1),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

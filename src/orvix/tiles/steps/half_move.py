@@ -8,14 +8,10 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
     Value(
-        "axis",
-        "Axis",
-        "choice",
-        "both",
-        "Across brings left and right to the middle, down brings top and bottom.",
+        "axis", "Axis", "choice", "both", "Across brings left and right to the middle, down brings top and bottom.",
         choices=("across", "down", "both"),
     ),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

@@ -16,7 +16,7 @@ VALUES = (
     Value("hue", "Hue", "number", 0.0, "How far all hues are turned.", "°", low=-180, high=180),
     Value("saturation", "Saturation", "number", 1.0, "How strong the colours are: 0 is grey.", "×", low=0, high=3),
     Value("lightness", "Lightness", "number", 0.0, "Lighter or darker.", low=-50, high=50),
-)
+)  # fmt: skip
 
 
 def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:
@@ -31,5 +31,6 @@ def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:
 
 
 STEPS.add(
-    "hue", Step("hue", "Hue and saturation", "tone", "Other colours, the same picture.", VALUES, on_colour(change))
-)
+    "hue",
+    Step("hue", "Hue and saturation", "tone", "Other colours, the same picture.", VALUES, on_colour(change)),
+)  # fmt: skip

@@ -13,7 +13,7 @@ VALUES = (
     Value("black", "Black", "number", 0.05, "Tones from here down become black.", low=0, high=0.99),
     Value("white", "White", "number", 0.95, "Tones from here up become white.", low=0.01, high=1),
     Value("gamma", "Gamma", "number", 1.0, "Above 1 the middle tones grow lighter.", low=0.1, high=8),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

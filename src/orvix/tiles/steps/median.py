@@ -12,7 +12,7 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 VALUES = (
     Value("reach", "Reach", "whole", 1, "How far neighbours count.", "px", low=1, high=2),
     Value("times", "Times", "whole", 1, "How often it is done.", low=1, high=4),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

@@ -15,15 +15,12 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_premultiplie
 AUTOMATIC = "automatic"
 VALUES = (
     Value(
-        "method",
-        "Method",
-        "choice",
-        AUTOMATIC,
+        "method", "Method", "choice", AUTOMATIC,
         "How the ends are joined. Automatic: a least-error cut, its steps evened out by gradients.",
         choices=(AUTOMATIC, *METHODS),
     ),
     Value("band", "Band", "number", 10.0, "How wide the ends lie over each other.", "% of side", low=2, high=30),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:
@@ -45,14 +42,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "mend-border",
     Step(
-        "mend-border",
-        "Border mending",
-        "mending",
-        "Makes the borders close.",
-        VALUES,
-        apply,
-        closing="measured",
-        uniform=False,
-        work=6,
+        "mend-border", "Border mending", "mending", "Makes the borders close.", VALUES, apply, closing="measured",
+        uniform=False, work=6,
     ),
-)
+)  # fmt: skip

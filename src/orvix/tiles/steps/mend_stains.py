@@ -11,18 +11,11 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_premultiplie
 
 VALUES = (
     Value(
-        "spots",
-        "Spots",
-        "points",
-        [],
-        "Each spot to heal: its place across and down, and its radius; in shares of width, height and width.",
-        low=0,
-        high=1,
-        least=0,
-        most=64,
-        each=3,
+        "spots", "Spots", "points", [],
+        "Each spot to heal: its place across and down, and its radius; in shares of width, height and width.", low=0,
+        high=1, least=0, most=64, each=3,
     ),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:
@@ -41,14 +34,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "mend-stains",
     Step(
-        "mend-stains",
-        "Stain mending",
-        "mending",
-        "Heals spots from the rest of the picture.",
-        VALUES,
-        apply,
-        closing="measured",
-        uniform=False,
-        work=4,
+        "mend-stains", "Stain mending", "mending", "Heals spots from the rest of the picture.", VALUES, apply,
+        closing="measured", uniform=False, work=4,
     ),
-)
+)  # fmt: skip

@@ -8,17 +8,11 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
     Value(
-        "across",
-        "Across",
-        "number",
-        25.0,
-        "How far the content is moved to the right.",
-        "% of width",
-        low=-100,
+        "across", "Across", "number", 25.0, "How far the content is moved to the right.", "% of width", low=-100,
         high=100,
     ),
     Value("down", "Down", "number", 0.0, "How far it is moved down.", "% of height", low=-100, high=100),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

@@ -5,16 +5,14 @@ from __future__ import annotations
 from orvix.registry import Value
 from orvix.tiles.steps.registry import STEPS, Step, on_colour
 
-VALUES = (Value("strength", "Strength", "number", 1.0, "How far tones are turned round.", low=0, high=1),)
+VALUES = (
+    Value("strength", "Strength", "number", 1.0, "How far tones are turned round.", low=0, high=1),
+)  # fmt: skip
 
 STEPS.add(
     "negative",
     Step(
-        "negative",
-        "Negative",
-        "tone",
-        "Light becomes dark.",
-        VALUES,
+        "negative", "Negative", "tone", "Light becomes dark.", VALUES,
         on_colour(lambda rgb, values: rgb + (1 - 2 * rgb) * rgb.dtype.type(values["strength"])),
     ),
-)
+)  # fmt: skip

@@ -17,7 +17,7 @@ from orvix.tiles.steps.registry import STEPS, Shape, Step, StepOrder, from_premu
 VALUES = (
     Value("across", "Width", "number", 50.0, "How wide the tile becomes.", "%", low=5, high=400),
     Value("down", "Height", "number", 50.0, "How high the tile becomes.", "%", low=5, high=400),
-)
+)  # fmt: skip
 _MARGIN = 8
 
 
@@ -49,6 +49,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "resize",
     Step(
-        "resize", "Resize", "place", "More or fewer px.", VALUES, apply, closing="measured", shape=shape, uniform=False
+        "resize", "Resize", "place", "More or fewer px.", VALUES, apply, closing="measured", shape=shape,
+        uniform=False,
     ),
-)
+)  # fmt: skip

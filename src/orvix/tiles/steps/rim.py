@@ -11,7 +11,7 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_premultiplie
 VALUES = (
     Value("width", "Width", "number", 6.0, "How wide the rim is.", "% of width", low=0, high=40),
     Value("softness", "Softness", "number", 0.5, "How softly the picture begins inside it.", low=0, high=1),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

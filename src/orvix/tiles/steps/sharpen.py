@@ -16,7 +16,7 @@ from orvix.tiles.steps.registry import STEPS, Floats, Step, on_cloth
 VALUES = (
     Value("amount", "Amount", "number", 0.8, "How much.", low=0, high=4),
     Value("reach", "Reach", "number", 0.2, "How wide the surroundings are.", "% of width", low=0.05, high=5),
-)
+)  # fmt: skip
 
 
 def margin_px(values: Mapping[str, Any], state: TileState) -> int:
@@ -33,5 +33,6 @@ def change(around: Floats, values: Mapping[str, Any], state: TileState) -> Float
 
 
 STEPS.add(
-    "sharpen", Step("sharpen", "Sharpen", "detail", "Brings fine detail out.", VALUES, on_cloth(margin_px, change))
-)
+    "sharpen",
+    Step("sharpen", "Sharpen", "detail", "Brings fine detail out.", VALUES, on_cloth(margin_px, change)),
+)  # fmt: skip

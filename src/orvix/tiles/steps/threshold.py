@@ -14,17 +14,11 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_straight, to
 VALUES = (
     Value("level", "Level", "number", 0.5, "Tones above it become white.", low=0, high=1),
     Value(
-        "specks",
-        "Specks",
-        "whole",
-        12,
-        "Spots of fewer px than this take the colour around them.",
-        "px",
-        low=0,
+        "specks", "Specks", "whole", 12, "Spots of fewer px than this take the colour around them.", "px", low=0,
         high=4000,
     ),
     Value("softness", "Softness", "number", 0.0, "How soft the edges are.", low=0, high=1),
-)
+)  # fmt: skip
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

@@ -15,7 +15,9 @@ from orvix.tiles.state import Offset, TileState
 from orvix.tiles.steps.registry import STEPS, Shape, Step, StepOrder
 
 HOWS = ("quarter left", "half", "quarter right", "mirror across", "mirror down")
-VALUES = (Value("how", "How", "choice", "quarter right", "How the tile is turned or flipped.", choices=HOWS),)
+VALUES = (
+    Value("how", "How", "choice", "quarter right", "How the tile is turned or flipped.", choices=HOWS),
+)  # fmt: skip
 
 
 def shape(values: Mapping[str, Any], width: int, height: int, repeat: Repeat) -> Shape:
@@ -63,4 +65,4 @@ def _moved(how: str, place: Offset, state: TileState) -> Offset:
 STEPS.add(
     "turn",
     Step("turn", "Turn or mirror", "place", "Quarter turns and flips.", VALUES, apply, shape=shape, uniform=False),
-)
+)  # fmt: skip

@@ -29,7 +29,13 @@ def browser() -> dict[str, object]:
     return measure()
 
 
-PARTS = {"dabs": dabs, "core": core, "browser": browser}
+def tiles() -> dict[str, object]:
+    from benchmarks.tiles import measure
+
+    return measure()
+
+
+PARTS = {"dabs": dabs, "core": core, "tiles": tiles, "browser": browser}
 
 
 def show(told: object, depth: int = 0) -> None:

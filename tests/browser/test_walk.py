@@ -126,7 +126,7 @@ def test_an_uploaded_picture_reads_visible_and_shows_where(new_page, live, tmp_p
     page = new_page()
     Image.fromarray(develop("deck-planking", 400, 300)).save(tmp_path / "deck.png")
     page.goto("/tiles/")
-    page.locator('input[type="file"]').set_input_files(tmp_path / "deck.png")
+    page.locator('#upload input[type="file"]').set_input_files(tmp_path / "deck.png")
     page.get_by_role("button", name="New tile from a picture").click()
     expect(page.locator("#seam-verdict")).to_contain_text("visible")
     wait_count(page, "#cloth", "shown", 1)
@@ -135,7 +135,7 @@ def test_an_uploaded_picture_reads_visible_and_shows_where(new_page, live, tmp_p
     assert not np.array_equal(plain, canvas_pixels(page, "#cloth canvas"))
     (tmp_path / "bad.png").write_bytes(b"\x89PNG\r\n\x1a\nnothing")
     page.goto("/tiles/")
-    page.locator('input[type="file"]').set_input_files(tmp_path / "bad.png")
+    page.locator('#upload input[type="file"]').set_input_files(tmp_path / "bad.png")
     page.get_by_role("button", name="New tile from a picture").click()
     expect(page.locator(".refusal")).to_contain_text("bad.png: the file is cut short or broken")
     assert Tile.objects.count() == 1

@@ -7,12 +7,14 @@ from fractions import Fraction
 
 import numpy as np
 
+from orvix.brushes.definition import Brush
 from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import Stroke, paint_stroke
+from orvix.canvases.strokes import LoadedBrush, Stroke, paint_stroke
 from orvix.devices.stylus import TRIALS, record
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.readings.report import read_state
+from orvix.strokes.dabs import PictureDabs
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 
@@ -37,6 +39,9 @@ def _warm_painting() -> Iterator[None]:
         for mode in ("paint", "erase"):
             paint_stroke(canvas, Stroke(brush, samples, mode=mode))
             yield
+    stamped = Brush.parse({"coats": [{"tip": {"name": "picture", "source": {}}}]})
+    paint_stroke(canvas, Stroke(LoadedBrush(stamped, picture=PictureDabs(np.ones((8, 8), np.float32))), samples))
+    yield
     canvas.view((0, 0, 256, 256), 2)
     yield
 

@@ -11,7 +11,7 @@ from orvix.devices.photo_tray import develop
 from orvix.pictures.writing import png_bytes
 from orvix_demo.strokes import HEIGHT, WIDTH, strokes
 from orvix_web.brushes.models import Brush
-from orvix_web.brushes.services import create_from_definition, starter_definition
+from orvix_web.brushes.services import create_from_definition, create_tip_brush, starter_definition
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal
@@ -34,12 +34,13 @@ def load_scenario(owner: AbstractBaseUser) -> bool:
         create_tile(owner, "Cork floats", FLOATS)
         create_tile(owner, "Ticking", {"size": [768, 768], "source": {"name": "ticking", "values": {}}})
         create_tile(owner, "Net mesh", {"size": [768, 768], "source": {"name": "net", "values": {}}})
-        create_tile(owner, "Lantern glow", {"size": [512, 512], "source": {"name": "sparks", "values": {}}})
+        sparks = create_tile(owner, "Lantern glow", {"size": [512, 512], "source": {"name": "sparks", "values": {}}})
         crust = create_tile(owner, "Barnacle crust", _noise(512, 12, 5, 0.62, 3, "brick", "1/2"))
         create_tile(owner, "Deep water", _noise(768, 4, 6, 0.5, 9, "half-drop", "1/2"))
         cloth = create_tile(owner, "Sailcloth", _noise(256, 32, 3, 0.7, 7))
         crust_grain = create_grain(owner, crust.latest.pk, "Barnacle grain", {"contrast": 0.45})
         cloth_grain = create_grain(owner, cloth.latest.pk, "Sailcloth grain", {"contrast": 0.7, "brightness": 0.08})
+        create_tip_brush(owner, sparks.latest.pk)
         _brushes(owner, crust_grain.latest.pk, cloth_grain.latest.pk)
         canvas = create_canvas(owner, "Harbour endpaper", _canvas())
         paint(canvas)

@@ -8,6 +8,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from orvix.devices.photo_tray import develop
+from orvix_web.brushes.models import Brush
 from orvix_web.jobs.models import Job
 from orvix_web.tiles.models import Grain, Tile
 from tests.browser.walk import canvas_pixels, quiet, set_value, wait_count
@@ -128,7 +129,7 @@ def test_t8_a_screen_tells_the_angle_that_closes_and_offers_sizes(page, live):
     expect(page.locator("#seam-verdict")).to_have_text("closes by construction")
 
 
-def test_t10_a_spark_stands_on_nothing_with_an_empty_rim(page, live):
+def test_t10_a_spark_stands_on_nothing_with_an_empty_rim_and_is_stamped(page, live):
     page.goto("/tiles/")
     page.select_option("select[name=source]", "sparks")
     page.get_by_role("button", name="New tile from nothing").click()
@@ -142,6 +143,23 @@ def test_t10_a_spark_stands_on_nothing_with_an_empty_rim(page, live):
     pixels = tile_pixels(Tile.objects.get().latest)
     assert pixels[:40].max() == 0
     assert pixels[..., 3].max() == 65535
+    page.get_by_role("button", name="Make a tip of v2").click()
+    wait_count(page, "#sheet", "shown", 1)
+    quiet(page, "#sheet", "shown")
+    assert page.locator("#tip-pick option:checked").inner_text().endswith("v2")
+    expect(page.locator("#hardness-line")).to_be_hidden()
+    level = canvas_pixels(page, "#sheet")[: 390 // 2, : 912 // 3]
+    marks = level[..., 0] < 200
+    assert marks.any()
+    empty = ~marks.any(axis=0)
+    assert np.count_nonzero(np.diff(empty.astype(int)) == -1) >= 3  # separate stamps, not one line
+    page.locator("#tip-pick").select_option(label="round tip")
+    quiet(page, "#sheet", "shown")
+    expect(page.locator("#hardness-line")).to_be_visible()
+    page.get_by_role("button", name="Keep as v2").click()
+    expect(page.locator("#named")).to_contain_text("v2")
+    versions = Brush.objects.get().versions.order_by("number")
+    assert [one.tip_version == Tile.objects.get().latest for one in versions] == [True, False]
 
 
 def test_t11_the_cloth_is_judged_squinted_at_and_set_beside_another_version(page, live):

@@ -11,19 +11,13 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
 
+from orvix.brushes.tips import Tip
 from orvix.errors import BadValue, UnknownName
 from orvix.registry import Value, check_values
 from orvix.tiles.repeats import parse_fraction
 
 FORMAT = "orvix-brush"
-VERSION = (1, 0)
-
-TIP_VALUES = (
-    Value(
-        "hardness", "Hardness", "number", 0.8,
-        "How far from the middle the mark stays full before it fades to its edge.", low=0, high=1,
-    ),
-)  # fmt: skip
+VERSION = (1, 1)
 
 COAT_VALUES = (
     Value("size", "Size", "number", 48.0, "The width of one mark.", unit="px", low=0.5, high=1024),
@@ -91,7 +85,7 @@ class Brush:
     """A checked brush. values: those of COAT_VALUES; leads: a response for each led value."""
 
     name: str
-    hardness: float
+    tip: Tip
     values: Mapping[str, float]
     leads: Mapping[str, tuple[float, float, float]]
     grain: GrainUse | None = None
@@ -106,19 +100,16 @@ class Brush:
             raise BadValue("coats", coats, "must be a list of one coat in this version of the format")
         coat = coats[0]
         _refuse_unknown(coat, ("tip", "values", "leads", "grain"), "coat")
-        tip = coat.get("tip", {"name": "round"})
-        if not isinstance(tip, Mapping) or tip.get("name") != "round":
-            raise UnknownName("tip", tip.get("name") if isinstance(tip, Mapping) else tip, ["round"])
-        hardness = check_values(TIP_VALUES, tip.get("values", {}), "tip")["hardness"]
+        tip = Tip.parse(coat.get("tip", {"name": "round"}))
         values = check_values(COAT_VALUES, coat.get("values", {}), "coat")
         if not values["smallest"] <= values["largest"]:
             raise BadValue("smallest", values["smallest"], f"must be at most the largest, {values['largest']:g} px")
         name = Value("name", "Name", "text", "Brush", "", high=120).check(given.get("name", "Brush"))
-        return cls(name, hardness, values, _parse_leads(coat.get("leads", {})), _parse_grain(coat.get("grain")))
+        return cls(name, tip, values, _parse_leads(coat.get("leads", {})), _parse_grain(coat.get("grain")))
 
     def as_dict(self) -> dict[str, Any]:
         """The brush as JSON holds it; `Brush.parse` gives the same brush back."""
-        coat: dict[str, Any] = {"tip": {"name": "round", "values": {"hardness": self.hardness}}}
+        coat: dict[str, Any] = {"tip": self.tip.as_dict()}
         coat["values"] = dict(self.values)
         coat["leads"] = {
             name: {"driver": "pressure", "response": list(response)} for name, response in self.leads.items()

@@ -23,6 +23,7 @@ from orvix.geometry import BLOCK, Box, Key
 from orvix.grains.field import GrainField, Placing, Plane
 from orvix.grains.fit import FitQuestion, snapped_scales
 from orvix.registry import check_colour
+from orvix.strokes.dabs import Dabs, PictureDabs, RoundDabs
 from orvix.strokes.painter import Area, StrokePainter
 from orvix.strokes.rules import stroke_rules
 from orvix.strokes.samples import Samples, check_samples
@@ -44,10 +45,24 @@ class LoadedGrain:
 
 @dataclass(frozen=True)
 class LoadedBrush:
-    """A brush with its grain at hand, so that it can paint."""
+    """A brush with its grain and the picture of its tip at hand, so that it can paint.
+
+    picture: what lays the marks of a picture tip; None for a round one.
+    """
 
     brush: Brush
     grain: LoadedGrain | None = None
+    picture: PictureDabs | None = None
+
+    @property
+    def dabs(self) -> Dabs:
+        """What lays this brush's dabs; raises BadValue for a picture tip without its picture."""
+        tip = self.brush.tip
+        if tip.name == "round":
+            return RoundDabs(tip.values["hardness"])
+        if self.picture is None:
+            raise BadValue("tip", tip.source, "the picture of this tip is not at hand")
+        return self.picture
 
 
 @dataclass(frozen=True)
@@ -127,7 +142,7 @@ class StrokeRun:
         area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
         grain_at: Callable[[tuple[int, int]], GrainField | None] = lambda at: layer.field(stroke.brush, at)
         rules = stroke_rules(brush, stroke.seed)
-        self.painter = StrokePainter(rules, brush.hardness, area, grain_at, threads)
+        self.painter = StrokePainter(rules, stroke.brush.dabs, area, grain_at, threads)
 
     def feed(self, samples: Samples, *, last: bool = False) -> list[Box]:
         """Carry on by checked samples; shows the change and returns the changed boxes, in px of the canvas."""

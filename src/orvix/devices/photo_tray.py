@@ -14,6 +14,7 @@ from math import cos, sin
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from orvix.registry import Registry
 
@@ -183,8 +184,6 @@ def _pebbles(
     """Stones of unequal size: distances to scattered points, the nearest two."""
     count = int(width * height / (size * size))
     points = np.stack([chance.uniform(-size, width + size, count), chance.uniform(-size, height + size, count)], axis=1)
-    from scipy.spatial import cKDTree
-
     tree = cKDTree(points)
     y, x = np.mgrid[0:height, 0:width].astype(np.float32)
     wobble = (

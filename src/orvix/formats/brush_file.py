@@ -1,7 +1,7 @@
-"""BRUSH.json: a brush with its grain inside it or beside it, so that it paints without a database.
+"""BRUSH.json: a brush with its grain and its tip's picture in it or beside it, to paint without a database.
 
-The grain's source is one of {"recipe": RECIPE}, {"file": name beside the brush} and {"png": base64}, each with an
-optional {"tone": {...}}, {"repeat", "stagger"} (for pictures) as docs/formats/brush.md says.
+A source is one of {"recipe": RECIPE}, {"file": name beside the brush} and {"png": base64}; a grain's also has
+{"tone": {...}} and {"repeat", "stagger"} (for pictures) as docs/formats/brush.md says.
 """
 
 from __future__ import annotations
@@ -11,16 +11,22 @@ import binascii
 from collections.abc import Callable, Mapping
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from orvix.brushes.definition import Brush
+from orvix.brushes.tips import Tip, tip_mask
 from orvix.canvases.strokes import LoadedBrush, LoadedGrain
 from orvix.errors import BadValue, UnknownName, UnreadableFile
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
+from orvix.strokes.dabs import PictureDabs
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 
 ReadFile = Callable[[str], bytes]
-_PARTS = ("recipe", "file", "png", "tone", "repeat", "stagger")
+_PICTURES = ("recipe", "file", "png")
+_PARTS = (*_PICTURES, "tone", "repeat", "stagger")
 
 
 def no_files(name: str) -> bytes:
@@ -29,24 +35,42 @@ def no_files(name: str) -> bytes:
 
 
 def load_brush(data: Any, read_file: ReadFile) -> LoadedBrush:
-    """Read a brush and its grain; raises BadValue, UnknownName or UnreadablePicture."""
+    """Read a brush, its grain and its tip's picture; raises BadValue, UnknownName or UnreadablePicture."""
     brush = Brush.parse(data)
-    return LoadedBrush(brush, load_grain(brush.grain.source, read_file) if brush.grain else None)
+    grain = load_grain(brush.grain.source, read_file) if brush.grain else None
+    return LoadedBrush(brush, grain, load_picture(brush.tip, read_file))
+
+
+def load_picture(tip: Tip, read_file: ReadFile) -> PictureDabs | None:
+    """Read the picture of a tip as `orvix.brushes.tips.tip_mask` does; None for a round one."""
+    if tip.name == "round":
+        return None
+    _check_source(tip.source, _PICTURES, "tip source")
+    return PictureDabs(tip_mask(_tile(tip.source, read_file)[0], tip.values["paints"]))
 
 
 def load_grain(source: Any, read_file: ReadFile) -> LoadedGrain:
     """Read the grain that a brush file's `source` describes."""
+    _check_source(source, _PARTS, "grain source")
+    pixels, repeat = _tile(source, read_file)
+    return LoadedGrain(grain_plane(pixels, Tone.parse(source.get("tone", {}))), repeat)
+
+
+def _check_source(source: Any, known: tuple[str, ...], where: str) -> None:
     if not isinstance(source, Mapping):
         raise BadValue("source", source, "must be an object with recipe, file or png")
     for name in source:
-        if name not in _PARTS:
-            raise UnknownName("value of grain source", name, list(_PARTS))
-    tone = Tone.parse(source.get("tone", {}))
+        if name not in known:
+            raise UnknownName(f"value of {where}", name, list(known))
+
+
+def _tile(source: Mapping[str, Any], read_file: ReadFile) -> tuple[NDArray[np.uint16], Repeat]:
+    """The picture that a source describes, and its repeat."""
     if "recipe" in source:
         state = Recipe.parse(source["recipe"]).run(lambda name: read_picture(read_file(name), name))
-        return LoadedGrain(grain_plane(state.pixels, tone), state.repeat)
+        return state.pixels, state.repeat
     repeat = Repeat.parse(source.get("repeat", "straight"), source.get("stagger"))
-    return LoadedGrain(grain_plane(read_picture(_picture_bytes(source, read_file), "grain"), tone), repeat)
+    return read_picture(_picture_bytes(source, read_file), "picture"), repeat
 
 
 def _picture_bytes(source: Mapping[str, Any], read_file: ReadFile) -> bytes:

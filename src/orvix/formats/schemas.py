@@ -10,7 +10,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from orvix.brushes.definition import COAT_VALUES, FORMAT, GRAIN_VALUES, LEADS, TIP_VALUES
+from orvix.brushes.definition import COAT_VALUES, FORMAT, GRAIN_VALUES, LEADS
+from orvix.brushes.tips import PICTURE_VALUES, ROUND_VALUES
 from orvix.grains.tone import TONE_VALUES
 from orvix.registry import Value
 from orvix.tiles.recipe import MOST_STEPS, SEED, SIDE, VERSION
@@ -86,16 +87,19 @@ def brush_schema() -> dict[str, Any]:
     """The schema of BRUSH.json."""
     repeat = {"repeat": {"enum": list(REPEATS)}, "stagger": _FRACTION}
     tone = {"tone": _values(TONE_VALUES)}
-    sources = [
-        _object({"recipe": {"$ref": "recipe.schema.json"}, **tone}, ("recipe",)),
-        _object({"file": {"type": "string"}, **tone, **repeat}, ("file",)),
-        _object({"png": {"type": "string", "contentEncoding": "base64"}, **tone, **repeat}, ("png",)),
-    ]
+    recipe = {"recipe": {"$ref": "recipe.schema.json"}}
+    pictures = {"file": {"type": "string"}}, {"png": {"type": "string", "contentEncoding": "base64"}}
+    sources = [_object({**recipe, **tone}, ("recipe",))]
+    sources += [_object({**one, **tone, **repeat}, tuple(one)) for one in pictures]
+    tips = [_object({"name": {"const": "round"}, "values": _values(ROUND_VALUES)})]
+    source = {"source": {"oneOf": [_object(one, tuple(one)) for one in (recipe, *pictures)]}}
+    picture = {"name": {"const": "picture"}, "values": _values(PICTURE_VALUES), **source}
+    tips.append(_object(picture, ("name", "source")))
     grain = {"source": {"oneOf": sources}, "scale": {**_FRACTION, "default": 1}}
     grain |= {value.name: value_schema(value) for value in GRAIN_VALUES}
     lead = _object({"driver": {"enum": ["pressure"]}, "response": _RESPONSE})
     coat = {
-        "tip": _object({"name": {"const": "round"}, "values": _values(TIP_VALUES)}),
+        "tip": {"oneOf": tips},
         "values": _values(COAT_VALUES),
         "leads": _object({name: {"oneOf": [lead, {"type": "null"}]} for name in LEADS}),
         "grain": {"oneOf": [_object(grain, ("source",)), {"type": "null"}]},

@@ -63,7 +63,28 @@ def straight_8bit(pixels: NDArray[np.uint16]) -> NDArray[np.uint8]:
     return out
 
 
-def flat_rgb(pixels: NDArray[np.uint16], ground: tuple[float, float, float] = (1.0, 1.0, 1.0)) -> NDArray[np.float32]:
-    """Premultiplied 16-bit pixels over an opaque ground (channels 0 to 1), as float32 (rows, columns, 3) in 0 to 1."""
-    scaled = pixels.astype(np.float32) * np.float32(1 / 65535)
-    return scaled[..., :3] + np.asarray(ground, np.float32) * (1 - scaled[..., 3:])
+Rgb = tuple[float, float, float]
+WHITE: Rgb = (1.0, 1.0, 1.0)
+DARK: Rgb = (28 / 255, 30 / 255, 33 / 255)
+
+
+def contrasting_ground(pixels: NDArray[np.uint16]) -> Rgb:
+    """The ground on which a picture with alpha is seen: DARK under light colours, WHITE under dark ones.
+
+    pixels: premultiplied uint16 (rows, columns, 4). Light means a mean luma above one half, weighted by alpha.
+    """
+    red, green, blue, alpha = (float(part) for part in pixels.mean(axis=(0, 1), dtype=np.float64))
+    luma = LUMA[0] * red + LUMA[1] * green + LUMA[2] * blue
+    return DARK if luma > 0.5 * alpha else WHITE
+
+
+def flat_rgb(pixels: NDArray[np.uint16], ground: Rgb | None = None) -> NDArray[np.float32]:
+    """Premultiplied 16-bit pixels over an opaque ground (channels 0 to 1), as float32 (rows, columns, 3) in 0 to 1.
+
+    Without a ground, over the one they contrast with.
+    """
+    scale = np.float32(1 / 65535)
+    rgb = pixels[..., :3] * scale
+    if (pixels[..., 3] == 65535).all():
+        return rgb
+    return rgb + np.asarray(ground or contrasting_ground(pixels), np.float32) * (1 - pixels[..., 3:] * scale)

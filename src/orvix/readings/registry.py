@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.pictures.writing import flat_rgb
+from orvix.pictures.writing import WHITE, Rgb, contrasting_ground, flat_rgb
 from orvix.registry import Registry
 from orvix.tiles.repeats import Repeat
 
@@ -23,7 +23,8 @@ Offset = tuple[int, int]
 class Subject:
     """What is read: rgb float32 (rows, columns, 3) in 0 to 1, sRGB-encoded, and alpha (rows, columns) or None.
 
-    proven: whether closing is proven. borders: where the source's borders lie now, as moves (x, y) in px.
+    ground: what the picture lies on, where it has alpha. proven: whether closing is proven. borders: where the
+    source's borders lie now, as moves (x, y) in px.
     """
 
     rgb: Floats
@@ -32,14 +33,16 @@ class Subject:
     proven: bool = False
     borders: tuple[Offset, ...] = ((0, 0),)
     notes: tuple[str, ...] = field(default=())
+    ground: Rgb = WHITE
 
     @classmethod
     def of(cls, pixels: NDArray[np.uint16], repeat: Repeat, **more: Any) -> Subject:
-        """From premultiplied 16-bit pixels (rows, columns, 4), read over white."""
-        alpha = None
-        if not (pixels[..., 3] == 65535).all():
-            alpha = pixels[..., 3].astype(np.float32) * np.float32(1 / 65535)
-        return cls(flat_rgb(pixels), repeat, alpha, **more)
+        """From premultiplied 16-bit pixels (rows, columns, 4), read over the ground they contrast with."""
+        if (pixels[..., 3] == 65535).all():
+            return cls(flat_rgb(pixels), repeat, **more)
+        ground = contrasting_ground(pixels)
+        alpha = pixels[..., 3].astype(np.float32) * np.float32(1 / 65535)
+        return cls(flat_rgb(pixels, ground), repeat, alpha, ground=ground, **more)
 
     @property
     def width(self) -> int:
@@ -50,6 +53,13 @@ class Subject:
     def height(self) -> int:
         """Rows in px."""
         return int(self.rgb.shape[0])
+
+    @property
+    def on_black(self) -> Floats:
+        """The picture over black: what a grain or light on nothing amounts to."""
+        if self.alpha is None:
+            return self.rgb
+        return self.rgb - np.asarray(self.ground, np.float32) * (1 - self.alpha[..., None])
 
     @cached_property
     def lab(self) -> Floats:
@@ -71,7 +81,7 @@ class Subject:
         rgb = np.asarray(cv2.resize(self.rgb, size, interpolation=cv2.INTER_AREA), np.float32)
         alpha = None if self.alpha is None else np.asarray(cv2.resize(self.alpha, size, interpolation=cv2.INTER_AREA))
         borders = tuple((round(x / factor), round(y / factor)) for x, y in self.borders)
-        return Subject(rgb, self.repeat, alpha, self.proven, borders, self.notes)
+        return Subject(rgb, self.repeat, alpha, self.proven, borders, self.notes, self.ground)
 
 
 @dataclass(frozen=True)

@@ -51,5 +51,5 @@ def read_state(state: TileState, *, quick: bool = False) -> dict[str, Any]:
 
 
 def readings(pixels: NDArray[np.uint16], repeat: Repeat, *, by_construction: bool = False) -> dict[str, Any]:
-    """The readings of premultiplied 16-bit pixels (rows, columns, 4), read over white."""
+    """The readings of premultiplied 16-bit pixels (rows, columns, 4), read over the ground they contrast with."""
     return read(Subject.of(pixels, repeat, proven=by_construction))

@@ -28,7 +28,7 @@ from numpy.typing import NDArray
 
 from orvix.errors import BadValue
 from orvix.readings.registry import READINGS, Reading, Subject
-from orvix.readings.structure import structure
+from orvix.readings.structure import LEAST_SIDE, structure
 from orvix.tiles.repeats import Repeat, cloth
 
 REACHES = (1, 4, 16)
@@ -138,7 +138,8 @@ def _border(lab: NDArray[np.float32], moved: int, full: bool) -> _Border:
     worst = int(np.argmax(ratio))
     parts = {"X": round(float(ratio[worst]), 4), "C": round(_blurred(measured[0], first, last), 4)}
     if full:
-        parts["N"] = round(_structure(lab, moved), 4)
+        if min(lab.shape[:2]) >= LEAST_SIDE:
+            parts["N"] = round(_structure(lab, moved), 4)
         parts["M"] = round(_mirror(strip, first, last), 4)
     value, strongest = parts["X"], STATISTICS[worst]
     if parts["X"] >= 0.8 and parts.get("N", 0.0) / SLACK > value:

@@ -12,10 +12,15 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
 PARTS, STEP, LINES = 32, 4, 24
+LEAST_SIDE = 96
+"""px a side from which there is enough picture besides the line to compare with."""
 
 
 def structure(strip: Floats, line: int, stride: int = STEP) -> float:
-    """N of a line lying left of column `line` of a Lab strip (rows, columns, 3): about 1 or less where all is well."""
+    """N of a line lying left of column `line` of a Lab strip (rows, columns, 3), at least LEAST_SIDE px a side.
+
+    About 1 or less where all is well.
+    """
     half = cv2.resize(strip, (strip.shape[1] // 2, strip.shape[0] // 2), interpolation=cv2.INTER_AREA)
     middle = line // 2
     columns = half.shape[1]

@@ -39,7 +39,7 @@ def tone(rgb: NDArray[np.float32]) -> Tone:
 
 def take(subject: Subject, quick: bool = False) -> dict[str, Any]:
     """The tone of a subject, as JSON types."""
-    return tone(subject.rgb).as_dict()
+    return tone(subject.on_black).as_dict()
 
 
 READINGS.add("tone", Reading("tone", "Tone", "How light it is, and what passes as a grain.", take))

@@ -14,6 +14,7 @@ from orvix import chance as properties
 from orvix.chance import chance
 
 ONE = np.float32(1.0)
+HALF = np.float32(0.5)
 ZERO = np.float32(0.0)
 TWO = np.float32(2.0)
 THREE = np.float32(3.0)
@@ -62,6 +63,55 @@ def lay_round_dabs(plane, top, left, grain, grain_top, grain_left, places, shape
                     s = (room - dx * dx) * fall
                     s = min(max(s, ZERO), ONE)
                     line[i] += (ONE - line[i]) * (s * s * (THREE - TWO * s) * flow * tooth[i])
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def lay_picture_dabs(plane, top, left, grain, grain_top, grain_left, places, shapes, order, masks, levels):  # type: ignore[no-untyped-def]
+    """Lay dabs of a picture, as `lay_round_dabs` lays round ones.
+
+    shapes: (n, 6) offset x, offset y, step x, step y, flow, level; a step is how many px of the level's mask lie in
+    one px of the canvas. masks: all levels end to end, float32, each with a border of zeros 1 px wide. levels: (k, 3)
+    where a level begins, its rows and its columns, the border left out. The mask is read bilinearly.
+    """
+    rows, columns = plane.shape
+    plain = grain.shape[0] == 1 and grain.shape[1] == 1
+    for k in range(order.shape[0]):
+        n = order[k]
+        column, row = places[n, 0] - left, places[n, 1] - top
+        ox, oy = shapes[n, 0], shapes[n, 1]
+        step_x, step_y, flow = shapes[n, 2], shapes[n, 3], shapes[n, 4]
+        start, high, wide = levels[np.int64(shapes[n, 5])]
+        middle_x, middle_y = np.float32(wide + 1) * HALF, np.float32(high + 1) * HALF
+        last_x, last_y = np.float32(wide + 1), np.float32(high + 1)
+        reach_x = np.int64(middle_x / step_x) + 2
+        reach_y = np.int64(middle_y / step_y) + 2
+        x0, x1 = max(column - reach_x, 0), min(column + reach_x + 1, columns)
+        y0, y1 = max(row - reach_y, 0), min(row + reach_y + 1, rows)
+        if x0 >= x1:
+            continue
+        first = np.int32(x0 - column)
+        for y in range(y0, y1):
+            v = (np.float32(y - row) - oy) * step_y + middle_y
+            if v <= ZERO or v >= last_y:
+                continue
+            down = np.int64(v)
+            below = v - np.float32(down)
+            above = ONE - below
+            upper = masks[start + down * (wide + 2) : start + (down + 1) * (wide + 2)]
+            lower = masks[start + (down + 1) * (wide + 2) : start + (down + 2) * (wide + 2)]
+            line = plane[y, x0:x1]
+            tooth = grain[0] if plain else grain[y + top - grain_top, x0 + left - grain_left : x1 + left - grain_left]
+            for i in range(line.shape[0]):
+                u = (np.float32(first + np.int32(i)) - ox) * step_x + middle_x
+                u = min(max(u, ZERO), last_x)
+                at = min(np.int32(u), np.int32(wide))
+                right = u - np.float32(at)
+                here = upper[at] * above + lower[at] * below
+                there = upper[at + 1] * above + lower[at + 1] * below
+                paint = (here + (there - here) * right) * flow
+                if not plain:
+                    paint *= tooth[i]
+                line[i] += (ONE - line[i]) * paint
 
 
 # A stroke being laid keeps these numbers between batches (float64 unless said otherwise by their use).

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from orvix.geometry import BLOCK, Box, Key, clip
 from orvix.strokes import kernels
+from orvix.strokes.dabs import Dabs
 from orvix.strokes.samples import Samples
 from orvix.tiles.repeats import Repeat
 
@@ -48,7 +49,7 @@ class StrokePainter:
     def __init__(
         self,
         rules: NDArray[np.float64],
-        hardness: float,
+        dabs: Dabs,
         area: Area,
         grain_at: Callable[[tuple[int, int]], BlockGrain | None] | None = None,
         threads: Executor | None = None,
@@ -56,7 +57,7 @@ class StrokePainter:
         self.planes: dict[Key, Plane] = {}
         self.stamp_count = 0
         self._rules = rules
-        self._hardness = hardness
+        self._tip = dabs
         self._area = area
         self._grain_at = grain_at
         self._grain: BlockGrain | None = None
@@ -99,8 +100,7 @@ class StrokePainter:
 
         def lay(job: tuple[Key, NDArray[np.int64], Plane, Plane]) -> None:
             (row, column), order, plane, tooth = job
-            top, left = row * BLOCK, column * BLOCK
-            kernels.lay_round_dabs(plane, top, left, tooth, top, left, places, shapes, order)
+            self._tip.lay(plane, row * BLOCK, column * BLOCK, tooth, places, shapes, order)
 
         if self._threads is None or len(jobs) == 1:
             for job in jobs:
@@ -110,31 +110,24 @@ class StrokePainter:
         return {key: _box_of(key, order, places, reach, self._area) for key, order in order_of.items()}
 
     def _dabs(self, stamps: NDArray[np.float64]) -> tuple[NDArray[np.int64], Plane]:
-        """Stamps to dabs in canvas px: whole places (n, 2) and shapes (n, 5)."""
+        """Stamps to dabs in canvas px: whole places (n, 2) and shapes, one row a dab."""
         assert self._origin is not None
         times = self._area.times
         scale = float(times)
         places = np.empty((len(stamps), 2), np.int64)
-        shapes = np.empty((len(stamps), 5), np.float32)
+        offsets = np.empty((len(stamps), 2), np.float32)
         for axis in (0, 1):
             whole, rest = divmod(self._origin[axis] * times.numerator, times.denominator)
             at = stamps[:, axis] * scale + (rest / times.denominator - 0.5)
             floor = np.floor(at)
             places[:, axis] = floor.astype(np.int64) + whole
-            shapes[:, axis] = (at - floor).astype(np.float32)
-        radius = stamps[:, 2] * (0.5 * scale)
-        inner = radius * self._hardness
-        crisp = radius - inner < 1.0
-        shapes[:, 2] = np.where(crisp, radius + 0.5, radius)
-        shapes[:, 3] = np.where(crisp, radius - 0.5, inner)
-        small = np.minimum(2.0 * radius, 1.0)
-        shapes[:, 4] = stamps[:, 3] * small * small
-        return places, shapes
+            offsets[:, axis] = (at - floor).astype(np.float32)
+        return places, self._tip.shapes(offsets, stamps[:, 2] * scale, stamps[:, 3])
 
     def _wrapped(self, places: NDArray[np.int64], shapes: Plane) -> tuple[NDArray[np.int64], Plane, NDArray[np.int64]]:
         """Every copy of every dab that touches the canvas, dab by dab, with its reach in whole px."""
         area = self._area
-        reach = np.ceil(shapes[:, 2]).astype(np.int64) + 1
+        reach = self._tip.reach(shapes)
         if area.joined is None:
             return places, shapes, reach
         left, top = (int(at) for at in (places - reach[:, None]).min(axis=0))

@@ -200,7 +200,7 @@ class Recipe:
             pixels = draw(self.source, self._order(read_picture), watch.part(0, 1 / parts))
             pixels.setflags(write=False)
             proven = self.source.closes_by_construction
-            state = TileState(pixels, self.repeat, proven, self.source.name != "photo")
+            state = TileState(pixels, self.repeat, proven, self.source.wraps)
             done = 0
             if kept:
                 kept.put(keys[0], state)

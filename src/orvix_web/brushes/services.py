@@ -10,11 +10,13 @@ from django.http import Http404
 
 from orvix.brushes.definition import Brush as CoreBrush
 from orvix.brushes.starters import STARTERS
-from orvix_web.brushes.loading import load_definition, owned_grain_version
+from orvix.brushes.tips import likely_paints
+from orvix_web.brushes.loading import load_definition, owned_grain_version, owned_tip_version
 from orvix_web.brushes.models import Brush, BrushVersion
 from orvix_web.brushes.trials import brush_thumbnail
 from orvix_web.live.notices import changed
-from orvix_web.tiles.models import GrainVersion
+from orvix_web.tiles.models import GrainVersion, TileVersion
+from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import check_name
 
 NEW_BRUSH: dict[str, Any] = {
@@ -22,6 +24,9 @@ NEW_BRUSH: dict[str, Any] = {
     "values": {"size": 48, "flow": 0.6},
     "leads": {"size": {"driver": "pressure", "response": [0.3, 1.0, 0.0]}},
 }
+
+TIP_SIZE = 160
+"""The size in px at which a brush starts whose tip is a larger picture."""
 
 
 def new_definition(name: str, grain_version: GrainVersion | None) -> dict[str, Any]:
@@ -31,6 +36,20 @@ def new_definition(name: str, grain_version: GrainVersion | None) -> dict[str, A
         source = {"grain_version": grain_version.pk}
         coat["grain"] = {"source": source, "scale": grain_version.scale, "strength": 0.9, "hold": "canvas"}
     return CoreBrush.parse({"name": name, "coats": [coat]}).as_dict()
+
+
+def create_tip_brush(owner: AbstractBaseUser, tile_version_id: int) -> Brush:
+    """Make a brush whose tip is a tile's picture, its stamps side by side; raises Http404 for another's tile."""
+    version = TileVersion.objects.select_related("tile").filter(tile__owner=owner, pk=tile_version_id).first()
+    if version is None:
+        raise Http404
+    pixels = tile_pixels(version)
+    size = min(max(pixels.shape[:2]), TIP_SIZE)
+    tip = {"name": "picture", "source": {"tile_version": version.pk}, "values": {"paints": likely_paints(pixels)}}
+    values = {"size": size, "smallest": 2, "largest": max(size, 512), "spacing": 1.0, "flow": 1.0}
+    coat = {"tip": tip, "values": values, "leads": NEW_BRUSH["leads"], "grain": None}
+    name = f"{version.tile.name} stamps"[:120]
+    return create_from_definition(owner, name, CoreBrush.parse({"name": name, "coats": [coat]}).as_dict())
 
 
 def create_brush(owner: AbstractBaseUser, name: str, grain_version_id: int | None = None) -> Brush:
@@ -70,13 +89,14 @@ def starter_definition(name: str, grain_version_id: int | None) -> dict[str, Any
 
 def _add_version(brush: Brush, definition: Any) -> BrushVersion:
     loaded = load_definition(brush.owner_id, definition)
-    grain = loaded.brush.grain
+    grain, tip = loaded.brush.grain, loaded.brush.tip
     latest = brush.latest
     version = BrushVersion.objects.create(
         brush=brush,
         number=latest.number + 1 if latest else 1,
         definition=loaded.brush.as_dict() | {"name": brush.name},
         grain_version=owned_grain_version(brush.owner_id, grain.source) if grain else None,
+        tip_version=owned_tip_version(brush.owner_id, tip.source) if tip.name == "picture" else None,
         thumbnail=brush_thumbnail(loaded),
     )
     brush.save(update_fields=["touched"])

@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from orvix.brushes.definition import COAT_VALUES, GRAIN_VALUES, HOLDS, TIP_VALUES
+from orvix.brushes.definition import COAT_VALUES, GRAIN_VALUES, HOLDS
 from orvix.brushes.definition import Brush as CoreBrush
+from orvix.brushes.tips import PICTURE_VALUES, ROUND_VALUES
 from orvix.devices.stylus import SHOWN, sheet_size
 from orvix_web.brushes import services
 from orvix_web.brushes.loading import as_file
-from orvix_web.brushes.models import Brush
+from orvix_web.brushes.models import Brush, BrushVersion
 from orvix_web.brushes.trials import FACTORS, INK, sheet_strokes
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
-from orvix_web.tiles.models import Grain
+from orvix_web.tiles.models import Grain, Tile, TileVersion
 
 
 @require_GET
@@ -31,7 +33,10 @@ def brushes(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def new_brush(request: HttpRequest) -> HttpResponse:
-    """A new round brush, over the grain that was asked for; the bench opens on it."""
+    """A new brush: a tile as its tip where one was asked for, else round, over a grain; the bench opens on it."""
+    tip_version = whole_field(request, "tile_version", 0)
+    if tip_version:
+        return redirect("brush-page", services.create_tip_brush(request.user, tip_version).pk)
     grain_version = whole_field(request, "grain_version", 0) or None
     count = Brush.objects.of(request.user).count() + 1
     brush = services.create_brush(request.user, request.POST.get("name") or f"Brush {count}", grain_version)
@@ -51,7 +56,9 @@ def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
         "brush": brush,
         "version": version,
         "definition": json.dumps(version.definition),
-        "hardness": (TIP_VALUES[0], core.hardness),
+        "hardness": (ROUND_VALUES[0], core.tip.values.get("hardness", ROUND_VALUES[0].default)),
+        "paints": PICTURE_VALUES[0],
+        "tips": tip_choices(request.user, version),
         "value": by_name,
         "strength": (GRAIN_VALUES[0], core.grain.strength if core.grain else GRAIN_VALUES[0].default),
         "holds": HOLDS,
@@ -63,6 +70,14 @@ def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
         "sheet": {"width": width, "height": height},
     }
     return render(request, "brushes/bench.html", context)
+
+
+def tip_choices(owner: Any, version: BrushVersion) -> list[TileVersion]:
+    """The tiles a tip can be taken from, in their newest versions, and the one this brush has."""
+    found = [latest for tile in Tile.objects.of(owner) if (latest := tile.latest)]
+    if version.tip_version is not None and version.tip_version not in found:
+        found.insert(0, version.tip_version)
+    return found
 
 
 @require_POST

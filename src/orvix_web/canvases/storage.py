@@ -7,7 +7,7 @@ blocks and replays the done operations after them, so whatever was committed bef
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
 
@@ -97,7 +97,7 @@ def load_stroke(row: Canvas, number: int) -> Stroke:
 def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.float64]) -> Stroke:
     """A stroke from a kept brush and the data of an operation; raises BadValue for values out of range."""
     values = data.get("values") or {}
-    brush = LoadedBrush(loaded.brush.with_values(**values), loaded.grain) if values else loaded
+    brush = replace(loaded, brush=loaded.brush.with_values(**values)) if values else loaded
     return Stroke(brush, samples, data["colour"], data["mode"], data["seed"])
 
 

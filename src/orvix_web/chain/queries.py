@@ -71,8 +71,13 @@ def _through(owner: AbstractBaseUser, kind: str, pk: int) -> dict[str, Shown]:
     found: dict[str, Any] = {kind: _newest(focus)}
     for target in reversed(SLOTS[: SLOTS.index(kind)]):
         found[target] = _made_from(target, found.get(SLOTS[SLOTS.index(target) + 1]))
+        if target == "tile" and found[target] is None and found.get("brush") is not None:
+            found[target] = found["brush"].tip_version
     for target in SLOTS[SLOTS.index(kind) + 1 :]:
         found[target] = _made_of(target, found.get(SLOTS[SLOTS.index(target) - 1]))
+        if target == "brush" and found[target] is None and found.get("tile") is not None:
+            stamped = BrushVersion.objects.filter(tip_version__tile=found["tile"].tile)
+            found[target] = stamped.order_by("-pk").first()
     return {slot: thing for slot, thing in found.items() if thing is not None}
 
 

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.pictures.writing import png_bytes, straight_8bit
+from orvix.pictures.writing import flat_rgb, png_bytes
 
 WIDTH, HEIGHT = 192, 128
 
@@ -22,8 +22,8 @@ def thumbnail(rgb: NDArray[np.uint8], width: int = WIDTH, height: int = HEIGHT) 
 
 
 def tile_thumbnail(pixels: NDArray[np.uint16]) -> bytes:
-    """A thumbnail of a tile's pixels."""
-    return thumbnail(straight_8bit(pixels)[..., :3])
+    """A thumbnail of a tile's pixels, over the ground they contrast with."""
+    return thumbnail((flat_rgb(pixels) * 255 + 0.5).astype(np.uint8))
 
 
 def plane_thumbnail(plane: NDArray[np.float32]) -> bytes:

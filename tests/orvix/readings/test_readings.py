@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 import cv2
 import numpy as np
 import pytest
@@ -196,3 +198,15 @@ def test_squinting_takes_out_what_a_sharp_eye_does_not_tell_apart():
     assert far[..., :3].std() < 3
     assert abs(float(far[..., 0].mean()) - 127.5) < 3
     assert np.array_equal(squint(tile, Repeat(), 1), tile)
+
+
+@pytest.mark.parametrize("size", [(8, 8), (9, 300), (40, 40), (41, 95), (96, 97), (700, 16)])
+@pytest.mark.parametrize("repeat", ["straight", "brick", "half-drop"])
+@pytest.mark.parametrize("source", ["noise", "flat"])
+def test_every_reading_answers_or_says_why_not_at_any_size(size, repeat, source):
+    state = Recipe.parse({"size": size, "repeat": repeat, "source": {"name": source}}).run()
+    told = read_state(state)
+    assert set(told) >= {one.name for one in READINGS}
+    json.dumps(told, allow_nan=False)  # no reading divides by nothing
+    assert told["seam"]["applies"] is (min(size) >= 40)
+    assert ("N" in told["seam"]["parts"]) is (min(size) >= 96)

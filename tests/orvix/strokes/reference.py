@@ -90,7 +90,7 @@ def coverage(brush, samples, seed, width, height, *, grain=None, shifts=((0, 0),
     k = float(times)
     for cx, cy, size, flow, _ in stamps(brush, samples, seed):
         radius = size * k / 2
-        inner, outer = radius * brush.hardness, radius
+        inner, outer = radius * brush.tip.values["hardness"], radius
         if outer - inner < 1:
             inner, outer = radius - 0.5, radius + 0.5
         flow *= min(2 * radius, 1) ** 2
@@ -99,4 +99,13 @@ def coverage(brush, samples, seed, width, height, *, grain=None, shifts=((0, 0),
             s = np.clip((outer**2 - distance**2) / (outer**2 - inner**2), 0, 1)
             paint = s * s * (3 - 2 * s) * flow * (1 if grain is None else grain)
             plane += (1 - plane) * paint
+    return plane
+
+
+def picture_coverage(brush, samples, seed, width, height, mask):
+    """The same for a tip of smooth picture: `mask` is a function of x and y in lengths of the mark, 0 at its middle."""
+    plane = np.zeros((height, width))
+    y, x = np.mgrid[0:height, 0:width] + 0.5
+    for cx, cy, size, flow, _ in stamps(brush, samples, seed):
+        plane += (1 - plane) * mask((x - cx) / size, (y - cy) / size) * flow
     return plane

@@ -15,10 +15,12 @@ from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke, put_back
 from orvix.devices.stylus import TRIALS, record
 from orvix.strokes import kernels
+from orvix.strokes.dabs import RoundDabs
 from orvix.strokes.painter import Area, StrokePainter
 from orvix.strokes.rules import stroke_rules
 from orvix.tiles.repeats import Repeat
 from tests.orvix.strokes import reference
+from tests.orvix.strokes.test_dabs import picture_brush
 
 LED = {"size": {"response": [0.2, 1.0, 0.4]}, "flow": {"response": [0.1, 0.9, -0.5]}}
 BRUSHES = {
@@ -39,7 +41,7 @@ def buffer_of(painter: StrokePainter, width: int, height: int) -> np.ndarray:
 
 
 def painted(loaded, samples, area, *, splits=(), seed=5, grain_at=None, threads=None) -> np.ndarray:
-    painter = StrokePainter(stroke_rules(loaded.brush, seed), loaded.brush.hardness, area, grain_at, threads)
+    painter = StrokePainter(stroke_rules(loaded.brush, seed), loaded.dabs, area, grain_at, threads)
     for part in np.split(samples, sorted(splits)):
         painter.feed(part)
     painter.feed(samples[:0], last=True)
@@ -84,7 +86,7 @@ def test_batches_and_threads_change_no_bit(splits, name, count):
     area = Area(520, 420, Repeat("brick", Fraction(1, 2)))
 
     def run(cut, threads=None):
-        painter = StrokePainter(stroke_rules(brush, 9), 0.7, area, None, threads)
+        painter = StrokePainter(stroke_rules(brush, 9), RoundDabs(0.7), area, None, threads)
         for part in np.split(samples, sorted(cut)):
             painter.feed(part)
         painter.feed(samples[:0], last=True)
@@ -110,7 +112,7 @@ def test_chance_belongs_to_the_stamp_and_the_seed(brush_with, wavy):
 
 def test_a_tap_lands_when_the_pen_lifts_with_its_greatest_pressure(brush_with):
     loaded = brush_with(size=30, leads={"size": {"response": [0.0, 1.0, 0.0]}})
-    painter = StrokePainter(stroke_rules(loaded.brush, 0), 0.6, Area(100, 100))
+    painter = StrokePainter(stroke_rules(loaded.brush, 0), RoundDabs(0.6), Area(100, 100))
     still = np.array([[t, 50, 50, press, 0, 0, 0] for t, press in ((0, 0.1), (16, 0.9), (32, 0.0))], float)
     assert painter.feed(still) == {}
     assert painter.feed(still[:0], last=True)
@@ -124,7 +126,7 @@ def test_samples_of_a_pen_held_still_lay_nothing_more(brush_with):
     held = np.vstack([line[:3], np.repeat(line[2:3], 5, axis=0), line[3:]])
     counts = []
     for samples in (line, held):
-        painter = StrokePainter(stroke_rules(loaded.brush, 0), 0.6, Area(100, 100))
+        painter = StrokePainter(stroke_rules(loaded.brush, 0), RoundDabs(0.6), Area(100, 100))
         painter.feed(samples, last=True)
         counts.append(painter.stamp_count)
     assert abs(counts[0] - counts[1]) <= 1
@@ -238,8 +240,10 @@ def test_each_kernel_is_compiled_once(brush_with, wavy):
     paint_stroke(canvas, Stroke(brush_with(size=30, grain=True), wavy, mode="erase"))
     run = StrokeRun(canvas, Stroke(brush_with(size=30), wavy[:0]))
     run.feed(wavy)
+    for grain in (False, True):
+        paint_stroke(canvas, Stroke(picture_brush(np.ones((9, 12), np.float32), grain=grain), wavy))
     canvas.view((0, 0, 300, 300))
     canvas.view((40, 40, 90, 90), 1)
-    painting = (kernels.lay_round_dabs, kernels.lay_stamps, field._fill)
+    painting = (kernels.lay_round_dabs, kernels.lay_picture_dabs, kernels.lay_stamps, field._fill)
     for kernel in (*painting, compositing.put_stroke, compositing.flatten, compositing.halve):
         assert len(kernel.signatures) == 1, kernel

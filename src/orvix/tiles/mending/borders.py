@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from orvix.progress import UNWATCHED, Watch
 from orvix.tiles.lowpass import coarse
 from orvix.tiles.mending.overlap import Overlap, best_overlap, least_error_cut
+from orvix.tiles.mending.patches import fill_band
 from orvix.tiles.mending.poisson import divergence, solve
 from orvix.tiles.repeats import Repeat
 
@@ -200,8 +201,6 @@ def _blend(fitted: Floats, frame: _Frame, overlaps: tuple[Overlap, Overlap], wat
 
 def _patches(fitted: Floats, frame: _Frame, overlaps: tuple[Overlap, Overlap], watch: Watch) -> Mended:
     """The soft cut, then the band around the borders filled anew with patches from the rest of the picture."""
-    from orvix.tiles.mending.patches import fill_band
-
     cut = _gradients(fitted, frame, overlaps, watch.part(0.0, 0.3))
     band = max(fitted.shape[1] - frame.size[0], fitted.shape[0] - frame.size[1]) // 2
     filled = fill_band(cut.picture, frame.repeat, band, watch.part(0.3, 1.0))

@@ -74,5 +74,7 @@ def check(order: Order) -> None:
 
 SOURCES.add(
     "photo",
-    Source("photo", "Photo", "given", "A part of a photo, cropped and straightened.", VALUES, render, "given", check),
+    Source("photo", "Photo", "given", "A part of a photo, cropped and straightened.", VALUES, render, "given", check,
+        wraps=False,
+    ),
 )  # fmt: skip

@@ -80,7 +80,7 @@ class Source:
 
     render: pixels of the order's window. check: raises BadValue for values impossible together or at this size, with
     the nearest value that works. given: what was taken to the nearest that closes. flat: whether these values make a
-    picture of one colour.
+    picture of one colour. wraps: whether what lies beyond a border may be taken from the other side, as not in a photo.
     """
 
     name: str
@@ -93,6 +93,7 @@ class Source:
     check: Callable[[Order], None] = _anything
     given: Callable[[Order], list[Given]] = _nothing
     flat: Callable[[Mapping[str, Any]], bool] = _never
+    wraps: bool = True
 
     @property
     def closes_by_construction(self) -> bool:

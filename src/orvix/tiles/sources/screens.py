@@ -18,6 +18,7 @@ from orvix.errors import BadValue
 from orvix.geometry import MOST_SIDE
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, Vector, closing_lattice, turn_and_length
+from orvix.tiles.repeats import Repeat
 from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Plane, Source, grey_to_pixels
 
 TAU = np.float32(2 * pi)
@@ -140,8 +141,6 @@ def _lines_apart(p: Vector, q: Vector) -> float:
 def _sizes(
     width: int, height: int, repeat: tuple[str, str], ruling: float, angle: float
 ) -> tuple[tuple[int, int], ...]:
-    from orvix.tiles.repeats import Repeat
-
     asked = Repeat.parse(*repeat)
     found = []
     p, q = wanted(width, ruling, angle)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from orvix.errors import BadValue
 from orvix.registry import Value
-from orvix.tiles.lattices import Lattice, Places, Wholes, closing_lattice
+from orvix.tiles.lattices import Lattice, Places, Wholes, closing_lattice, numbers
 from orvix.tiles.sources.registry import Given, Order, Plane
 
 BINDINGS = ("plain", "twill", "satin")
@@ -92,15 +92,8 @@ def _sinks(warp_over: NDArray[np.bool_], over: Wholes, run: np.int32, along: Pla
 
 def _thread_chance(order: Order, lattice: Lattice, at: Places, warp_over: NDArray[np.bool_]) -> Plane:
     columns, rows = lattice.column_period(), lattice.row_period()
-    chance = numbers_of(order.seed, columns + rows)
+    chance = numbers(order.seed, _SALT, columns + rows, 1)[:, 0]
     return np.where(warp_over, chance[at.i % np.int32(columns)], chance[np.int32(columns) + at.j % np.int32(rows)])
-
-
-def numbers_of(seed: int, count: int) -> NDArray[np.float32]:
-    """Chance for so many threads."""
-    from orvix.tiles.lattices import numbers
-
-    return numbers(seed, _SALT, count, 1)[:, 0]
 
 
 def check_threads(order: Order) -> None:

@@ -20,6 +20,15 @@ function leadWords([from, to]) {
   return from < to ? "light to full" : "full to light";
 }
 
+// The picked grain's or tip's picture beside its name; returns the picked option.
+function showPicked(kind) {
+  const picked = document.querySelector(`#${kind}-pick option:checked`);
+  const picture = document.getElementById(`${kind}-picture`);
+  picture.classList.toggle("hidden", !picked.dataset.picture);
+  if (picked.dataset.picture && picture.getAttribute("src") !== picked.dataset.picture) picture.src = picked.dataset.picture;
+  return picked;
+}
+
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("brushBench", () => ({
     init() {
@@ -30,7 +39,7 @@ document.addEventListener("alpine:init", () => {
       this.kept = JSON.stringify(this.current());
       document.addEventListener("value", (event) => this.valueChanged(event.detail));
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
-      document.querySelectorAll("input[name=ground], input[name=factor], input[name=hold], #grain-pick, [data-part=on]").forEach((input) => input.addEventListener("change", () => this.changed()));
+      document.querySelectorAll("input[name=ground], input[name=factor], input[name=hold], input[name=paints], #tip-pick, #grain-pick, [data-part=on]").forEach((input) => input.addEventListener("change", () => this.changed()));
       document.getElementById("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.definition = JSON.stringify(this.current()); });
       document.body.addEventListener("htmx:afterRequest", (event) => {
         if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = JSON.stringify(this.current()); this.keepShown(); }
@@ -51,6 +60,9 @@ document.addEventListener("alpine:init", () => {
         putValue(`${lead}-to`, to);
         putValue(`${lead}-bend`, bend);
       }
+      const tip = coat.tip;
+      document.getElementById("tip-pick").value = tip.name === "picture" ? String(tip.source.tile_version) : "";
+      document.querySelector(`input[name=paints][value="${tip.values.paints || "opaque"}"]`).checked = true;
       const grain = coat.grain;
       document.getElementById("grain-pick").value = grain ? String(grain.source.grain_version) : "";
       document.querySelector(`input[name=hold][value="${grain ? grain.hold : "canvas"}"]`).checked = true;
@@ -67,7 +79,8 @@ document.addEventListener("alpine:init", () => {
       const picked = document.getElementById("grain-pick").value;
       const grain = picked ? { source: { grain_version: Number(picked) }, scale: valueOf("scale"), strength: valueOf("strength"), hold: checked("hold") } : null;
       const values = Object.fromEntries(COAT.map((name) => [name, valueOf(name)]));
-      const tip = { name: "round", values: { hardness: valueOf("hardness") } };
+      const pictured = document.getElementById("tip-pick").value;
+      const tip = pictured ? { name: "picture", values: { paints: checked("paints") }, source: { tile_version: Number(pictured) } } : { name: "round", values: { hardness: valueOf("hardness") } };
       return { ...this.definition, coats: [{ ...coat, tip, values, leads, grain }] };
     },
 
@@ -105,10 +118,10 @@ document.addEventListener("alpine:init", () => {
           handle.setAttribute("y", String(80 - response[n] * 80 - 3.5));
         });
       }
-      const picked = document.querySelector("#grain-pick option:checked");
-      const picture = document.getElementById("grain-picture");
-      picture.classList.toggle("hidden", !picked.dataset.picture);
-      if (picked.dataset.picture && picture.getAttribute("src") !== picked.dataset.picture) picture.src = picked.dataset.picture;
+      const tip = showPicked("tip");
+      document.getElementById("paints").classList.toggle("hidden", !tip.value);
+      document.getElementById("hardness-line").classList.toggle("hidden", Boolean(tip.value));
+      const picked = showPicked("grain");
       const grainWords = document.getElementById("grain-words");
       const noGrain = !picked.dataset.picture;
       grainWords.textContent = noGrain ? "No grain: scale, strength and hold do nothing." : valueOf("strength") === 0 ? "Strength is 0: the grain does nothing." : "White lets paint through.";

@@ -11,8 +11,9 @@ from orvix.devices.photo_tray import PHOTOS, develop
 from orvix.pictures.writing import flat_rgb
 from orvix.readings.report import read_state
 from orvix.readings.seam import seam
-from orvix.readings.structure import structure
+from orvix.readings.structure import structure_along
 from orvix.tiles.lowpass import coarse
+from orvix.tiles.mending.borders import mend_borders, to_lab
 from orvix.tiles.recipe import KeptStates, Recipe
 from orvix.tiles.sources import SOURCES
 from orvix.tiles.steps import STEPS
@@ -72,13 +73,13 @@ def mended(name: str, photo: np.ndarray, side: int = SIDE) -> str:
     rgb = flat_rgb(state.pixels)
     full = read_state(state)
     before = seam(flat_rgb(raw.pixels), raw.repeat)
-    strip = np.roll(rgb, side // 2, axis=1)
-    import cv2
-
-    lab = cv2.cvtColor(np.ascontiguousarray(strip), cv2.COLOR_RGB2Lab)
-    across = structure(lab, side // 2)
+    cut = mend_borders(flat_rgb(flat.pixels), (side, side), flat.repeat, "gradient-domain", 0.1)
+    lab = to_lab(cut.picture)
+    across = structure_along(lab, cut.cut_across)
+    down = structure_along(lab.transpose(1, 0, 2), cut.cut_down)
     return (
-        f"seam {before.value:.2f} -> {full['seam']['value']:.2f} (quick {quick['seam']['value']:.2f}), N {across:.2f}, "
+        f"seam {before.value:.2f} -> {full['seam']['value']:.2f} (quick {quick['seam']['value']:.2f}), "
+        f"N along the cuts {across:.2f} and {down:.2f}, "
         f"light {full['light']['value']:.2f} dE, contrast {contrast(rgb) / contrast(flat_rgb(flat.pixels)):.3f}, "
         f"{seconds:.2f} s{', warned' if state.notes else ''}"
     )

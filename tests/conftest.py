@@ -8,12 +8,15 @@ from collections.abc import Iterator
 import numpy as np
 import postgres
 import pytest
+from hypothesis import settings
 
 from orvix.brushes.definition import Brush
 from orvix.canvases.strokes import LoadedBrush, LoadedGrain
 from orvix.tiles.repeats import Repeat
 
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+settings.register_profile("orvix", deadline=None)  # the first call of a kernel compiles it
+settings.load_profile("orvix")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -28,7 +28,7 @@ def tile_of(kind: str, width: int = 120, height: int = 96) -> TileState:
 
 
 @pytest.mark.parametrize("step", ALL, ids=lambda step: step.name)
-@settings(max_examples=10, deadline=None, derandomize=True, suppress_health_check=MANY)
+@settings(max_examples=10, derandomize=True, suppress_health_check=MANY)
 @given(st.data(), st.sampled_from(REPEATS))
 def test_what_comes_out_has_the_shape_that_was_told_and_is_a_picture(step, data, kind):
     values = {value.name: data.draw(drawn_value(value)) for value in step.values}

@@ -73,7 +73,7 @@ def test_what_is_out_of_sight_is_not_sent(viewer, canvas):
     assert rects_of(viewer.take_frame(canvas)) == [(100, 100, 120, 110)]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.integers(0, 4),
     st.lists(st.tuples(st.integers(0, 699), st.integers(0, 499), st.integers(1, 80), st.integers(1, 80)), max_size=6),

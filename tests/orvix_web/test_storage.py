@@ -31,7 +31,7 @@ def test_a_block_comes_back_and_nothing_takes_no_room():
     assert len(pack(EMPTY)) < 200
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.lists(st.tuples(st.integers(0, 4), st.integers(0, 4)), min_size=1, max_size=5))
 def test_walking_the_differences_backwards_gives_every_state(history):
     states = [{(0, 0): block(0), (0, 1): block(0)}]

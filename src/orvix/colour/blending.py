@@ -11,6 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.bands import in_bands
+
 Floats = NDArray[np.float32]
 _ONE, _HALF = np.float32(1), np.float32(0.5)
 
@@ -82,11 +84,22 @@ def blend(under: NDArray[np.uint16], over: NDArray[np.uint16], mode: str, streng
 
     strength: a number or float32 (rows, columns, 1) in 0 to 1, times the upper picture's alpha.
     """
+    out = np.empty_like(under)
+
+    def band(top: int, bottom: int) -> None:
+        part = strength if np.ndim(strength) == 0 else strength[top:bottom]
+        out[top:bottom] = _blend(under[top:bottom], over[top:bottom], mode, part)
+
+    in_bands(under.shape[0], under.shape[1], band)
+    return out
+
+
+def _blend(under: NDArray[np.uint16], over: NDArray[np.uint16], mode: str, strength: Any) -> NDArray[np.uint16]:
     scale = np.float32(1 / 65535)
     if mode != "plus-lighter" and (under[..., 3] == 65535).all() and (over[..., 3] == 65535).all():
         cb = under[..., :3].astype(np.float32) * scale
         mixed = MODES[mode](cb, np.asarray(over[..., :3] * scale, np.float32))
-        mixed = cb + (mixed - cb) * strength
+        mixed = mixed * strength + cb * (_ONE - strength)
         pixels = np.full(under.shape, 65535, np.uint16)
         pixels[..., :3] = np.clip(mixed, 0, 1) * np.float32(65535) + _HALF
         return pixels
@@ -96,7 +109,7 @@ def blend(under: NDArray[np.uint16], over: NDArray[np.uint16], mode: str, streng
     else:
         ab, a = b[..., 3:], s[..., 3:]
         cb = np.asarray(b[..., :3] / np.maximum(ab, scale), np.float32)
-        cs = np.asarray(over[..., :3] / np.maximum(over[..., 3:], 1), np.float32)
+        cs = np.asarray(over[..., :3] * scale / np.maximum(over[..., 3:] * scale, scale), np.float32)
         mixed = cs * (1 - ab) + ab * MODES[mode](cb, cs)
         out = np.concatenate([mixed * a + b[..., :3] * (1 - a), a + ab * (1 - a)], axis=-1)
     pixels = (np.clip(out, 0, 1) * np.float32(65535) + _HALF).astype(np.uint16)

@@ -40,6 +40,17 @@ def structure(strip: Floats, line: int, stride: int = STEP) -> float:
     return (seam + floor) / (max(usual) + floor)
 
 
+def structure_along(lab: Floats, path: NDArray[np.int64]) -> float:
+    """N along a cut from top to bottom of a closed straight tile, Lab (rows, columns, 3), from LEAST_SIDE px a side.
+
+    path: for each row the column that the cut lies before. Rows are moved round until the cut is one upright line.
+    """
+    rows, columns = lab.shape[:2]
+    middle = columns // 2
+    at = (np.arange(columns)[None, :] + path[:, None] - middle) % columns
+    return structure(np.ascontiguousarray(lab[np.arange(rows)[:, None], at]), middle)
+
+
 def _windows(half: Floats, x: int, stride: int) -> Floats:
     """Windows (n, 192) of 8 x 8 px around column x, every so many rows; per px, so that distances are in dE."""
     part = half[:, x - 4 : x + 4]

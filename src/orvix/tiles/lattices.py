@@ -221,6 +221,13 @@ def _fill(out, seed, salt):  # type: ignore[no-untyped-def]
             out[n, k] = np.float32(unit(fold(row, np.uint64(k))))
 
 
+@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+def number_of(i, j, n, s, m):  # type: ignore[no-untyped-def]
+    """The number of one cell; n, s, m as `Lattice.reduced` gives them, int32."""
+    times = i // n
+    return np.int32((i - times * n) * m + (j - times * s) % m)
+
+
 @njit(nogil=True, cache=True, error_model="numpy")
 def _number(i, j, out, n, s, m):  # type: ignore[no-untyped-def]
     """The numbers of cells, all flat int32; computed anew where the cell changes. Unchecked kernel."""
@@ -228,8 +235,7 @@ def _number(i, j, out, n, s, m):  # type: ignore[no-untyped-def]
     for k in range(i.shape[0]):
         if i[k] != last_i or j[k] != last_j:
             last_i, last_j = i[k], j[k]
-            times = last_i // n
-            number = np.int32((last_i - times * n) * m + (last_j - times * s) % m)
+            number = number_of(last_i, last_j, n, s, m)
         out[k] = number
 
 

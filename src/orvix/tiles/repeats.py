@@ -98,8 +98,23 @@ def parse_fraction(name: str, given: Any, low: float, high: float) -> Fraction:
 def cloth(tile: NDArray[Any], repeat: Repeat, top: int, left: int, height: int, width: int) -> NDArray[Any]:
     """A window (height, width, ...) of the cloth of a tile (rows, columns, ...), upper left pixel at (top, left)."""
     rows, columns = tile.shape[:2]
-    y = np.arange(top, top + height)[:, None]
-    x = np.arange(left, left + width)[None, :]
+    if (height // rows + 2) * (width // columns + 2) > _MOST_SLICES:
+        return _cloth_px_by_px(tile, repeat, top, left, height, width)
+    out = np.empty((height, width, *tile.shape[2:]), tile.dtype)
+    bottom, right = top + height, left + width
+    for x, y in repeat.shifts_near((left, top, right, bottom), columns, rows):
+        x0, x1, y0, y1 = max(x, left), min(x + columns, right), max(y, top), min(y + rows, bottom)
+        out[y0 - top : y1 - top, x0 - left : x1 - left] = tile[y0 - y : y1 - y, x0 - x : x1 - x]
+    return out
+
+
+_MOST_SLICES = 4096
+
+
+def _cloth_px_by_px(tile: NDArray[Any], repeat: Repeat, top: int, left: int, height: int, width: int) -> NDArray[Any]:
+    """The same for a small tile many times over, where a slice for each copy would take longer."""
+    rows, columns = tile.shape[:2]
+    y, x = np.arange(top, top + height)[:, None], np.arange(left, left + width)[None, :]
     moved = repeat.stagger_px(columns, rows)
     if repeat.kind == "half-drop":
         y = y - (x // columns) * moved

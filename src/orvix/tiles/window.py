@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 
@@ -14,8 +13,3 @@ class Window:
     left: int
     height: int
     width: int
-
-    def strips(self, rows: int) -> Iterator[Window]:
-        """The window cut into strips of so many rows; the last may be lower."""
-        for start in range(0, self.height, rows):
-            yield Window(self.top + start, self.left, min(rows, self.height - start), self.width)

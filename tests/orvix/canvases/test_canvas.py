@@ -45,7 +45,7 @@ def test_over_its_ground_it_is_source_over_rounded_half_up():
     assert (got[..., 3] == 255).all()
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(0, 5), st.integers(0, 500), st.integers(0, 560), st.integers(1, 600), st.integers(1, 600))
 def test_a_part_seen_is_the_part_of_the_whole_seen(level, left, top, width, height):
     canvas = Canvas(CanvasSpec(530, 600), Blocks.from_array(PIXELS))

@@ -80,3 +80,15 @@ def test_alpha_is_source_over_and_light_adds_up():
     over = blend(green, red, "normal")[0, 0] / 65535
     assert over == pytest.approx([0.5, 0.25, 0, 0.75], abs=1e-3)
     assert blend(green, red, "plus-lighter")[0, 0] / 65535 == pytest.approx([0.5, 0.5, 0, 1.0], abs=1e-3)
+
+
+@pytest.mark.parametrize("mode", sorted(MODES))
+def test_a_px_comes_out_the_same_whatever_lies_beside_it(mode):
+    chance = np.random.default_rng(5)
+    opaque = np.full((6, 40, 4), 65535, np.uint16)
+    opaque[..., :3] = chance.integers(0, 65536, (6, 40, 3))
+    other = np.full((6, 40, 4), 65535, np.uint16)
+    other[..., :3] = chance.integers(0, 65536, (6, 40, 3))
+    alone = blend(opaque, other, mode, np.float32(0.37))
+    hollow = [np.concatenate([one, np.zeros((1, 40, 4), np.uint16)]) for one in (opaque, other)]
+    assert np.array_equal(blend(*hollow, mode, np.float32(0.37))[:6], alone)

@@ -17,7 +17,7 @@ from orvix.tiles.repeats import REPEATS, Repeat
 GRAIN = np.random.default_rng(8).random((24, 36), np.float32)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.sampled_from(REPEATS),
     st.fractions(0, 1, max_denominator=12),

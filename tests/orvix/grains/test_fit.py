@@ -31,7 +31,7 @@ def test_known_cases(question, does, off):
     assert off_px(question) == pytest.approx(off)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(
     st.sampled_from(REPEATS),
     st.sampled_from(REPEATS),

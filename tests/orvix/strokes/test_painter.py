@@ -76,7 +76,7 @@ def test_at_k_times_the_size_it_is_the_same_picture_with_more_detail(times, brus
     assert np.abs(got - want).max() < 2e-4
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.lists(st.integers(0, 60), max_size=12), st.sampled_from(sorted(BRUSHES)), st.sampled_from([1, 2, 4]))
 def test_batches_and_threads_change_no_bit(splits, name, count):
     values = {key: value for key, value in BRUSHES[name].items() if key not in ("hardness", "leads")}

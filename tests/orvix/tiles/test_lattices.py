@@ -17,7 +17,7 @@ from orvix.tiles.window import Window
 REPEATS = st.builds(Repeat, st.sampled_from(["straight", "brick", "half-drop"]), st.fractions(0, 1, max_denominator=7))
 
 
-@settings(max_examples=60, deadline=None, derandomize=True)
+@settings(max_examples=60, derandomize=True)
 @given(st.integers(20, 300), st.integers(20, 300), REPEATS, st.floats(4, 60), st.floats(0, 180))
 def test_the_tiles_vectors_are_whole_and_a_move_by_them_is_the_same_place(width, height, repeat, side, turn):
     c, s = side * cos(radians(turn)), side * sin(radians(turn))

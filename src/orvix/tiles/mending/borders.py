@@ -27,8 +27,10 @@ Path = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class Mended:
-    """picture: float32 (rows, columns, channels) of the size asked for. cut_down: for each column the row of the cut
-    through the top band; cut_across: for each row the column of the cut through the left band. overlaps: down, across.
+    """picture: float32 (rows, columns, channels) of the size asked for. overlaps: down, across.
+
+    cut_down: for each column of the tile the row that the cut between top and bottom lies before; cut_across: for each
+    row the column that the cut between left and right lies before.
     """
 
     picture: Floats
@@ -138,6 +140,15 @@ def _across_path(picture: Floats, width: int, moved: int) -> Path:
     return least_error_cut(cost, circular=True)
 
 
+def _down_in_tile(down: Path, across: Path, frame: _Frame) -> Path:
+    """The cut of the fitted picture's columns as it lies in the tile: before the cut across its end is what shows."""
+    width, height = frame.size
+    path = down[:width].copy()
+    end = int(across[int(path[0])])
+    path[:end] = (down[width : width + end] - frame.moved) % height
+    return path
+
+
 def _before(path: Path, band: int, soft_px: float) -> Floats:
     """Weights (len(path), band): 1 before the path, 0 after it, over so many px."""
     n = np.arange(band, dtype=np.float32)[None, :] + np.float32(0.5)
@@ -157,7 +168,7 @@ def _cut(
     closed = _closed_down(fitted, height, _before(down, fitted.shape[0] - height, soft_px).T, _pick)
     across = _across_path(closed, width, moved)
     closed = _closed_across(closed, width, moved, _before(across, fitted.shape[1] - width, soft_px), _pick)
-    return Mended(closed, down, across, overlaps)
+    return Mended(closed, _down_in_tile(down, across, frame), across, overlaps)
 
 
 def _gradients(fitted: Floats, frame: _Frame, overlaps: tuple[Overlap, Overlap], watch: Watch) -> Mended:
@@ -174,7 +185,7 @@ def _gradients(fitted: Floats, frame: _Frame, overlaps: tuple[Overlap, Overlap],
     watch.tell(0.7, "evening the joins")
     watch.stop_if_asked()
     even = solve(divergence(slope_x, slope_y, frame.repeat), closed.mean(axis=(0, 1)), frame.repeat)
-    return Mended(np.clip(even, 0, 1), down, across, overlaps)
+    return Mended(np.clip(even, 0, 1), _down_in_tile(down, across, frame), across, overlaps)
 
 
 def _blend(fitted: Floats, frame: _Frame, overlaps: tuple[Overlap, Overlap], watch: Watch) -> Mended:

@@ -11,10 +11,11 @@ from numba import njit
 from numpy.typing import NDArray
 
 from orvix.errors import BadValue
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice
 from orvix.tiles.sources.noise import turned_lattice
-from orvix.tiles.sources.registry import LIGHT, SOURCES, Order, Pixels, Source, grey_to_pixels
+from orvix.tiles.sources.registry import LIGHT, SOURCES, Order, Pixels, Source
 
 KINDS = ("nearest", "second", "difference", "cell value")
 VALUES = (

@@ -7,10 +7,11 @@ from math import cos, radians, sin
 import numpy as np
 
 from orvix.errors import BadValue
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, closing_lattice
 from orvix.tiles.sources.noise import octaves
-from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source, grey_to_pixels
+from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
     Value("length", "Length", "number", 30.0, "How long the streaks are.", "% of width", low=1, high=100),

@@ -10,9 +10,10 @@ from typing import Any
 import numpy as np
 
 from orvix.errors import BadValue
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import numbers
-from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source, grey_to_pixels
+from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 from orvix.tiles.sources.splats import FINE, Marks, lay_marks
 
 PARTS = 8

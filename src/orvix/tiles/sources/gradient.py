@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from orvix.errors import BadValue
 from orvix.pictures.colours import hex_to_rgb
+from orvix.pictures.packing import straight_to_pixels
 from orvix.registry import Value
 from orvix.tiles.sources.registry import (
     SOURCES,
@@ -20,7 +21,6 @@ from orvix.tiles.sources.registry import (
     Source,
     luma,
     render_inner,
-    straight_to_pixels,
 )
 
 COLOURS = Value(

@@ -9,9 +9,10 @@ from typing import Any
 import numpy as np
 
 from orvix.errors import BadValue
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, closing_lattice
-from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source, grey_to_pixels
+from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
     Value("across", "Stitches across", "whole", 12, "How many stitches lie side by side.", low=1, high=256),

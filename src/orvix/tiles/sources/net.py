@@ -10,9 +10,10 @@ import numpy as np
 
 from orvix.errors import BadValue
 from orvix.pictures.colours import hex_to_rgb
+from orvix.pictures.packing import straight_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, closing_lattice
-from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Plane, Source, straight_to_pixels
+from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Plane, Source
 
 VALUES = (
     Value("across", "Meshes across", "whole", 6, "How many meshes lie side by side.", low=1, high=128),

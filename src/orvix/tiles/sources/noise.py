@@ -15,9 +15,10 @@ from numba import njit
 from numpy.typing import NDArray
 
 from orvix.chance import fold, unit
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, closing_lattice
-from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Plane, Source, grey_to_pixels
+from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Plane, Source
 from orvix.tiles.window import Window
 
 KINDS = ("fractal", "ridged", "turbulent")
@@ -139,33 +140,36 @@ def _octave(total, gradients, u_across, u_down, v_across, v_down, numbers, stren
             over = np.int32(rest >= whole)
             j_line[x] = v_across[0, x] + v_down[0, y] + over
             v_line[x] = np.float32(rest - over * whole) * share
-        last_i, last_j = i_line[0] + np.int32(1), np.int32(0)
-        ax = ay = bx = by = cx = cy = dx = dy = np.float32(0.0)
-        for x in range(columns):
-            i, j = i_line[x], j_line[x]
-            if i != last_i or j != last_j:
-                last_i, last_j = i, j
-                times = i // n
-                i -= times * n
-                j = (j - times * s) % m
-                ax, ay = gradients[i, j, 0], gradients[i, j, 1]
-                bx, by = gradients[i + 1, j, 0], gradients[i + 1, j, 1]
-                cx, cy = gradients[i, j + 1, 0], gradients[i, j + 1, 1]
-                dx, dy = gradients[i + 1, j + 1, 0], gradients[i + 1, j + 1, 1]
-            u, v = u_line[x], v_line[x]
-            fade_u = u * u * u * (u * (u * six - fifteen) + ten)
-            fade_v = v * v * v * (v * (v * six - fifteen) + ten)
-            top = ax * u + ay * v
-            top += (bx * (u - one) + by * v - top) * fade_u
-            low = cx * u + cy * (v - one)
-            low += (dx * (u - one) + dy * (v - one) - low) * fade_u
-            value = top + (low - top) * fade_v
-            if kind == 1:
-                value = one - abs(value)
-                value *= value
-            elif kind == 2:
-                value = abs(value)
-            total[y, x] += value * strength
+        start = 0
+        while start < columns:  # cell by cell, so that the loop inside has nothing to decide
+            i, j = i_line[start], j_line[start]
+            stop = start + 1
+            while stop < columns and i_line[stop] == i and j_line[stop] == j:
+                stop += 1
+            times = i // n
+            i -= times * n
+            j = (j - times * s) % m
+            ax, ay = gradients[i, j, 0], gradients[i, j, 1]
+            bx, by = gradients[i + 1, j, 0], gradients[i + 1, j, 1]
+            cx, cy = gradients[i, j + 1, 0], gradients[i, j + 1, 1]
+            dx, dy = gradients[i + 1, j + 1, 0], gradients[i + 1, j + 1, 1]
+            us, vs, sums = u_line[start:stop], v_line[start:stop], total[y, start:stop]
+            for k in range(us.shape[0]):
+                u, v = us[k], vs[k]
+                fade_u = u * u * u * (u * (u * six - fifteen) + ten)
+                fade_v = v * v * v * (v * (v * six - fifteen) + ten)
+                top = ax * u + ay * v
+                top += (bx * (u - one) + by * v - top) * fade_u
+                low = cx * u + cy * (v - one)
+                low += (dx * (u - one) + dy * (v - one) - low) * fade_u
+                value = top + (low - top) * fade_v
+                if kind == 1:
+                    value = one - abs(value)
+                    value *= value
+                elif kind == 2:
+                    value = abs(value)
+                sums[k] += value * strength
+            start = stop
 
 
 SOURCES.add(

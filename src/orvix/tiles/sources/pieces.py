@@ -8,17 +8,20 @@ right angle. Light falls from the upper left.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from math import hypot
 from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from orvix.errors import BadValue
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, Places, Wholes
 from orvix.tiles.sources.noise import octaves, turned_lattice
-from orvix.tiles.sources.registry import LIGHT, Order, Pixels, Plane, grey_to_pixels
+from orvix.tiles.sources.registry import LIGHT, Order, Pixels, Plane
 
 PIECE_VALUES = (
     Value("joint", "Joint", "number", 0.8, "The width of the joints between pieces.", "% of width", low=0, high=12),
@@ -37,68 +40,114 @@ PIECE_VALUES = (
 _STONE_SALT, _TONE, _EDGE = 31, 0, 1
 
 
+@dataclass(frozen=True)
+class DrawnBack:
+    """How far up to six edges of every piece draw back: a table (pieces, 6) in px, and each px's piece."""
+
+    table: Plane
+    identity: Wholes
+
+
+_NOTHING = DrawnBack(np.zeros((1, 1), np.float32), np.zeros((1, 1), np.int32))
+
+
 class Edges:
     """The nearest edge of each px's piece, gathered edge by edge."""
 
-    def __init__(self, shape: tuple[int, int], rounding_px: float = 0.0) -> None:
+    def __init__(self, shape: tuple[int, int], rounding_px: float = 0.0, back: DrawnBack = _NOTHING) -> None:
         self.radius = np.float32(rounding_px)
         self.nearest = np.full(shape, np.inf, np.float32)
         self.facing = np.zeros(shape, np.float32)
-        self._inside = np.zeros(shape, np.float32)
+        self.inside = np.zeros(shape if rounding_px > 0 else (1, 1), np.float32)
+        self._back = back
 
-    def add(self, distance: Plane, outward: tuple[float, float]) -> None:
-        """One edge: distances in px, positive inside, and its outward direction in px (x, y)."""
+    def add(self, distance: Plane, outward: tuple[float, float], side: int = 0) -> None:
+        """One edge: distances in px, positive inside, its outward direction in px (x, y), and which side it is."""
         length = hypot(*outward) or 1.0
         facing = np.float32((outward[0] * LIGHT[0] + outward[1] * LIGHT[1]) / length)
-        closer = distance < self.nearest
-        self.nearest = np.where(closer, distance, self.nearest)
-        self.facing = np.where(closer, facing, self.facing)
-        if self.radius > 0:
-            short = np.maximum(self.radius - distance, 0)
-            self._inside += short * short
-
-    def distance(self) -> Plane:
-        """The distance to the rounded edge, px, positive inside."""
-        if self.radius <= 0:
-            return self.nearest
-        return np.where(self._inside > 0, self.radius - np.sqrt(self._inside), self.nearest)
+        back = np.ascontiguousarray(self._back.table[:, side])
+        planes = (self.nearest, self.facing, self.inside, np.ascontiguousarray(distance), self._back.identity)
+        _add_edge(*(plane.ravel() for plane in planes), back, facing, self.radius)
 
 
-def edge_chance(order: Order, lattice: Lattice, identity: Wholes, most_px: float) -> list[Plane]:
+@njit(nogil=True, cache=True, error_model="numpy")
+def _add_edge(nearest, facing, inside, distance, identity, back, towards, radius):  # type: ignore[no-untyped-def]
+    """Take an edge into account; unchecked kernel over flat planes. identity of length 1: nothing draws back."""
+    drawn = identity.shape[0] > 1
+    for n in range(nearest.shape[0]):
+        far = distance[n]
+        if drawn:
+            far -= back[identity[n]]
+        if far < nearest[n]:
+            nearest[n] = far
+            facing[n] = towards
+        if radius > 0:
+            short = max(radius - far, np.float32(0))
+            inside[n] += short * short
+
+
+def edge_chance(order: Order, lattice: Lattice, identity: Wholes, most_px: float) -> DrawnBack:
     """How far each of up to six edges of each px's piece draws back, px: by chance, up to a share of `most_px`."""
     share = np.float32(0.5 * most_px * order.values["irregular"])
-    table = lattice.numbers(order.seed, _STONE_SALT, 7)[:, _EDGE:] * share
-    return [table[identity, n] for n in range(6)]
+    return DrawnBack(lattice.numbers(order.seed, _STONE_SALT, 7)[:, _EDGE:] * share, identity)
 
 
 def shade(order: Order, edges: Edges, lattice: Lattice, identity: Wholes, extra: Plane | None = None) -> Pixels:
     """Tone from distance: joint, then slant, then the face; `extra` is added to the face's tone."""
     values = order.values
-    distance = edges.distance() - np.float32(order.px(values["joint"]) / 2)
+    waver = np.zeros((1, 1), np.float32)
     if values["ragged"] > 0:
         waver = octaves(order, turned_lattice(order, 48, 1, 0), 0, 3, 0.6, salt=3)
-        distance = distance + waver * np.float32(2 * order.px(values["ragged"]))
+        waver *= np.float32(2 * order.px(values["ragged"]))
     chance = lattice.numbers(order.seed, _STONE_SALT, 7)[:, _TONE]
-    face = np.float32(values["tone"]) + (chance[identity] - np.float32(0.5)) * np.float32(values["variation"])
-    if extra is not None:
-        face = face + extra
-    bevel = order.px(values["bevel"])
-    if bevel > 0.05:
-        slant = np.clip(1 - distance / np.float32(bevel), 0, 1)
-        face = face + edges.facing * slant * np.float32(0.45 * values["relief"])
-    # Joints under a px fade, down to none at all.
-    cover = 1 - np.clip(np.float32(0.5) - distance, 0, 1) * np.float32(min(order.px(values["joint"]), 1.0))
-    return grey_to_pixels(np.float32(values["joint_tone"]) * (1 - cover) + np.clip(face, 0, 1) * cover)
+    face = np.float32(values["tone"]) + (chance - np.float32(0.5)) * np.float32(values["variation"])
+    numbers = (
+        edges.radius, order.px(values["joint"]), order.px(values["bevel"]), 0.45 * values["relief"],
+        values["joint_tone"],
+    )  # fmt: skip
+    out = np.empty(identity.shape, np.float32)
+    planes = (edges.nearest, edges.inside, edges.facing, identity, waver, extra if extra is not None else _NONE, out)
+    _shade(*(np.ascontiguousarray(plane).ravel() for plane in planes), face, np.array(numbers, np.float32))
+    return grey_to_pixels(out.reshape(identity.shape))
 
 
-def box_edges(order: Order, places: tuple[Plane, Plane], size: tuple[Plane, Plane], drawn_back: list[Plane]) -> Edges:
+_NONE = np.zeros((1, 1), np.float32)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _shade(nearest, inside, facing, identity, waver, extra, out, faces, numbers):  # type: ignore[no-untyped-def]
+    """Tone of each px; unchecked kernel over flat planes, those of length 1 left out.
+
+    numbers: rounding, joint and bevel in px, strength of the slant, tone of the joint.
+    """
+    radius, joint, bevel, relief, joint_tone = numbers[0], numbers[1], numbers[2], numbers[3], numbers[4]
+    zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
+    thin = min(joint, one)  # joints under a px fade, down to none at all
+    wavers, adds = waver.shape[0] > 1, extra.shape[0] > 1
+    for n in range(out.shape[0]):
+        distance = nearest[n]
+        if radius > 0 and inside[n] > 0:
+            distance = radius - np.sqrt(inside[n])
+        distance -= joint * half
+        if wavers:
+            distance += waver[n]
+        face = faces[identity[n]]
+        if adds:
+            face += extra[n]
+        if bevel > np.float32(0.05):
+            face += facing[n] * min(max(one - distance / bevel, zero), one) * relief
+        cover = one - min(max(half - distance, zero), one) * thin
+        out[n] = joint_tone * (one - cover) + min(max(face, zero), one) * cover
+
+
+def box_edges(order: Order, places: tuple[Plane, Plane], size: tuple[Plane, Plane], back: DrawnBack) -> Edges:
     """Edges of upright boxes, all in px: places from the upper left corner, sizes, and how far sides draw back."""
     x, y = places
-    edges = Edges(x.shape, order.px(order.values["rounding"]))
-    edges.add(x - drawn_back[0], (-1, 0))
-    edges.add(size[0] - x - drawn_back[1], (1, 0))
-    edges.add(y - drawn_back[2], (0, -1))
-    edges.add(size[1] - y - drawn_back[3], (0, 1))
+    edges = Edges(x.shape, order.px(order.values["rounding"]), back)
+    edges.add(x, (-1, 0), 0)
+    edges.add(size[0] - x, (1, 0), 1)
+    edges.add(y, (0, -1), 2)
+    edges.add(size[1] - y, (0, 1), 3)
     return edges
 
 

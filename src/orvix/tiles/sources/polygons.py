@@ -9,6 +9,7 @@ from __future__ import annotations
 from math import hypot, sqrt
 
 import numpy as np
+from numba import njit
 
 from orvix.errors import BadValue
 from orvix.registry import Value
@@ -48,12 +49,12 @@ def render(order: Order) -> Pixels:
     p, q = lattice.vectors
     neighbours = (p, q) if order.values["shape"] == "squares" else (p, q, (q[0] - p[0], q[1] - p[1]))
     back = edge_chance(order, lattice, identity, 0.25 * hypot(*p))
-    edges = Edges(x.shape, order.px(order.values["rounding"]))
+    edges = Edges(x.shape, order.px(order.values["rounding"]), back)
     for n, (nx, ny) in enumerate(neighbours):
         length = hypot(nx, ny)
         along = (x * np.float32(nx) + y * np.float32(ny)) * np.float32(1 / length)
-        edges.add(np.float32(length / 2) - along - back[2 * n], (nx, ny))
-        edges.add(np.float32(length / 2) + along - back[2 * n + 1], (-nx, -ny))
+        edges.add(np.float32(length / 2) - along, (nx, ny), 2 * n)
+        edges.add(np.float32(length / 2) + along, (-nx, -ny), 2 * n + 1)
     return shade(order, edges, lattice, identity)
 
 
@@ -63,18 +64,28 @@ def _nearest(at: Places, vectors: tuple[Vector, Vector], boxes: bool) -> tuple[W
     if boxes:
         u, v = at.u - np.float32(0.5), at.v - np.float32(0.5)
         return at.i, at.j, u * px + v * qx, u * py + v * qy
-    best = np.full(at.u.shape, np.inf, np.float32)
-    i, j, x, y = np.zeros_like(at.i), np.zeros_like(at.j), np.zeros_like(at.u), np.zeros_like(at.v)
-    for di in (0, 1):
-        for dj in (0, 1):
-            u, v = at.u - np.float32(di), at.v - np.float32(dj)
-            dx, dy = u * px + v * qx, u * py + v * qy
-            far = dx * dx + dy * dy
-            closer = far < best
-            best = np.where(closer, far, best)
-            i, j = np.where(closer, at.i + np.int32(di), i), np.where(closer, at.j + np.int32(dj), j)
-            x, y = np.where(closer, dx, x), np.where(closer, dy, y)
+    i, j = at.i.copy(), at.j.copy()
+    x, y = np.empty_like(at.u), np.empty_like(at.u)
+    _nearest_corner(*(plane.ravel() for plane in (i, j, at.u, at.v, x, y)), np.array([px, py, qx, qy], np.float32))
     return i, j, x, y
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _nearest_corner(i, j, u, v, x, y, vectors):  # type: ignore[no-untyped-def]
+    """Of the four corners of each px's cell the nearest, and the way from it; i and j are changed. Unchecked kernel."""
+    px, py, qx, qy = vectors[0], vectors[1], vectors[2], vectors[3]
+    for k in range(u.shape[0]):
+        best = np.float32(np.inf)
+        own_i, own_j = i[k], j[k]
+        for di in range(2):
+            for dj in range(2):
+                du, dv = u[k] - np.float32(di), v[k] - np.float32(dj)
+                dx, dy = du * px + dv * qx, du * py + dv * qy
+                far = dx * dx + dy * dy
+                if far < best:
+                    best = far
+                    i[k], j[k] = own_i + np.int32(di), own_j + np.int32(dj)
+                    x[k], y[k] = dx, dy
 
 
 def _triangles(order: Order) -> Pixels:
@@ -93,12 +104,12 @@ def _triangles(order: Order) -> Pixels:
     to_uv = np.float32(area / hypot(qx - px, qy - py))
     identity = lattice.identity(cell + np.where(upper, 0, 1).astype(np.int32), at.j)
     back = edge_chance(order, lattice, identity, 0.25 * float(to_v))
-    edges = Edges(at.u.shape, order.px(order.values["rounding"]))
+    edges = Edges(at.u.shape, order.px(order.values["rounding"]), back)
     turned = np.where(upper, np.float32(1), np.float32(-1))
     # The lower triangle is the upper one turned by half: the same distances, facing the other way.
-    edges.add(np.where(upper, at.v, 1 - at.v) * to_v - back[0], (py, -px))
-    edges.add(np.where(upper, u, 1 - u) * to_u - back[1], (-qy, qx))
-    edges.add(np.where(upper, 1 - u - at.v, u + at.v - 1) * to_uv - back[2], (qy - py, px - qx))
+    edges.add(np.where(upper, at.v, 1 - at.v) * to_v, (py, -px), 0)
+    edges.add(np.where(upper, u, 1 - u) * to_u, (-qy, qx), 1)
+    edges.add(np.where(upper, 1 - u - at.v, u + at.v - 1) * to_uv, (qy - py, px - qx), 2)
     edges.facing = edges.facing * turned
     return shade(order, edges, lattice, identity)
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.bands import in_bands
 from orvix.errors import BadValue, UnknownName
 from orvix.pictures.writing import LUMA
 from orvix.progress import UNWATCHED, Watch
@@ -24,7 +24,6 @@ ReadPicture = Callable[[str], Pixels]
 LIGHT = (-0.6, -0.8)
 """The direction light comes from on everything with relief: (x, y), y down."""
 
-_STRIP_PX = 131_072
 _DEEPEST = 4
 
 
@@ -173,44 +172,16 @@ def luma(pixels: Pixels) -> Plane:
 
 
 def draw(source: Source, order: Order, watch: Watch = UNWATCHED) -> Pixels:
-    """The order's window, computed in strips on two threads: told to `watch`, stopped where it says so."""
+    """The order's window, computed in bands on two threads: told to `watch`, stopped where it says so."""
     check_order(source, order)
     window = order.window
-    if source.kind != "generated" or window.width * window.height <= _STRIP_PX:
+    if source.kind != "generated":
         return source.render(order)
-    rows = max(_STRIP_PX // window.width, 8)
-    strips = list(window.strips(rows))
     out = np.empty((window.height, window.width, 4), np.uint16)
 
-    def one(strip: Window) -> None:
-        out[strip.top - window.top :][: strip.height] = source.render(replace(order, window=strip))
+    def one(top: int, bottom: int) -> None:
+        strip = Window(window.top + top, window.left, bottom - top, window.width)
+        out[top:bottom] = source.render(replace(order, window=strip))
 
-    with ThreadPoolExecutor(2) as threads:
-        drawn = [threads.submit(one, strip) for strip in strips]
-        try:
-            for n, strip in enumerate(drawn):
-                strip.result()
-                watch.tell((n + 1) / len(strips), "drawing")
-                watch.stop_if_asked()
-        except BaseException:
-            threads.shutdown(cancel_futures=True)
-            raise
+    in_bands(window.height, window.width, one, watch, "drawing")
     return out
-
-
-def grey_to_pixels(grey: Plane) -> Pixels:
-    """A grey plane, float32 (rows, columns) in 0 to 1, as opaque uint16 (rows, columns, 4)."""
-    pixels = np.empty((*grey.shape, 4), np.uint16)
-    pixels[..., :3] = (np.clip(grey, 0, 1) * np.float32(65535) + np.float32(0.5)).astype(np.uint16)[..., None]
-    pixels[..., 3] = 65535
-    return pixels
-
-
-def straight_to_pixels(rgb: Plane, alpha: Plane | None = None) -> Pixels:
-    """Straight colour (rows, columns, 3) in 0 to 1 with its alpha (rows, columns) as premultiplied pixels."""
-    pixels = np.empty((*rgb.shape[:2], 4), np.uint16)
-    alpha = np.ones(rgb.shape[:2], np.float32) if alpha is None else np.clip(alpha, 0, 1)
-    pixels[..., 3] = (alpha * np.float32(65535) + np.float32(0.5)).astype(np.uint16)
-    colour = np.clip(rgb, 0, 1) * pixels[..., 3:].astype(np.float32) + np.float32(0.5)
-    pixels[..., :3] = np.minimum(colour.astype(np.uint16), pixels[..., 3:])
-    return pixels

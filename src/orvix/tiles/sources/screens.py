@@ -16,10 +16,11 @@ import numpy as np
 
 from orvix.errors import BadValue
 from orvix.geometry import MOST_SIDE
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, Vector, closing_lattice, turn_and_length
 from orvix.tiles.repeats import Repeat
-from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Plane, Source, grey_to_pixels
+from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Plane, Source
 
 TAU = np.float32(2 * pi)
 CLOSE = 0.004

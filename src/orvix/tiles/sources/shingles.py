@@ -5,11 +5,12 @@ from __future__ import annotations
 from math import hypot
 
 import numpy as np
+from numba import njit
 
 from orvix.registry import Value
-from orvix.tiles.lattices import Lattice, Wholes, closing_lattice
+from orvix.tiles.lattices import Lattice, closing_lattice, number_of
 from orvix.tiles.sources.pieces import PIECE_VALUES, Edges, check_pieces, flat, shade
-from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Plane, Source
+from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
     Value("across", "Pieces across", "whole", 6, "How many shingles lie side by side.", low=1, high=128),
@@ -38,36 +39,62 @@ def render(order: Order) -> Pixels:
     wide, high = hypot(px, py), (px * qy - py * qx) / hypot(px, py)
     shift = np.float32((qx * px + qy * py) / wide**2)
     at = lattice.places(order.window)
+    identity, planes = np.empty(at.u.shape, np.int32), np.empty((4, *at.u.shape), np.float32)
+    given = (0.6 * values["irregular"], 0.45 * values["hang"], shift, wide, high, values["shadow"])
+    cells = np.array(lattice.reduced(), np.int32)
+    flat_planes = (plane.ravel() for plane in (*at, identity))
     chance = lattice.numbers(order.seed, _SALT, 2)
-    sway = np.float32(0.6 * values["irregular"])
-
-    def shingle(along: Plane, j: Wholes) -> tuple[Wholes, Plane, Plane]:
-        """The shingle at a place along its course: its number, and the ways to its left and right, in shingles."""
-        over = np.floor(along)
-        i, part = at.i + over.astype(np.int32), along - over
-        left = (chance[lattice.identity(i, j), 0] - np.float32(0.5)) * sway
-        right = (chance[lattice.identity(i + np.int32(1), j), 0] - np.float32(0.5)) * sway + 1
-        before, after = part < left, part >= right
-        i = i - before.astype(np.int32) + after.astype(np.int32)
-        beside = np.where(before, chance[lattice.identity(i, j), 0], chance[lattice.identity(i + np.int32(1), j), 0])
-        beside = (beside - np.float32(0.5)) * sway
-        start = np.where(before, beside - 1, np.where(after, right, left))
-        end = np.where(before, left, np.where(after, beside + 2, right))
-        return lattice.identity(i, j), part - start, end - part
-
-    above = shingle(at.u + (at.v + 1) * shift, at.j - np.int32(1))
-    own = shingle(at.u + at.v * shift, at.j)
-    drop = chance[:, 1] * np.float32(0.45 * values["hang"])
-    covered = at.v < drop[above[0]]
-    identity = np.where(covered, above[0], own[0])
-    to_end = np.where(covered, drop[above[0]] - at.v, 1 + drop[own[0]] - at.v)
-    under = np.where(covered, 1 + at.v, at.v - drop[above[0]])
+    _lay(*flat_planes, planes.reshape(4, -1), chance, cells, np.array(given, np.float32))
     edges = Edges(at.u.shape)
-    edges.add(np.where(covered, above[1], own[1]) * np.float32(wide), (-1, 0))
-    edges.add(np.where(covered, above[2], own[2]) * np.float32(wide), (1, 0))
-    edges.add(to_end * np.float32(high), (0, 1))
-    extra = np.exp(under * np.float32(-5)) * np.float32(-values["shadow"])
-    return shade(order, edges, lattice, identity, extra)
+    for distance, outward in zip(planes, ((-1, 0), (1, 0), (0, 1)), strict=False):
+        edges.add(distance, outward)
+    return shade(order, edges, lattice, identity, planes[3])
+
+
+@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+def _sway(i, j, chance, n, s, m, sway):  # type: ignore[no-untyped-def]
+    """How far the left side of a shingle has moved, in shingles."""
+    return (chance[number_of(i, j, n, s, m), 0] - np.float32(0.5)) * sway
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _shingle(i, j, along, chance, n, s, m, sway):  # type: ignore[no-untyped-def]
+    """The shingle at a place along its course: its number, and the ways to its left and right, in shingles."""
+    one = np.float32(1)
+    over = np.floor(along)
+    i, part = i + np.int32(over), along - over
+    left = _sway(i, j, chance, n, s, m, sway)
+    right = _sway(i + np.int32(1), j, chance, n, s, m, sway) + one
+    if part < left:
+        i -= np.int32(1)
+        right = left
+        left = _sway(i, j, chance, n, s, m, sway) - one
+    elif part >= right:
+        i += np.int32(1)
+        left = right
+        right = _sway(i + np.int32(1), j, chance, n, s, m, sway) + one + one
+    return number_of(i, j, n, s, m), part - left, right - part
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _lay(i, j, u, v, identity, planes, chance, cells, given):  # type: ignore[no-untyped-def]
+    """Which shingle lies at each px, the ways to its sides and its end in px, and its shade; unchecked kernel.
+
+    chance: (count, 2) for sides and ends. given: sway, hang (shares of a course), shift, width, height (px), shadow.
+    """
+    n, s, m = cells[0], cells[1], cells[2]
+    sway, hang, shift, wide, high, shadow = given[0], given[1], given[2], given[3], given[4], given[5]
+    one = np.float32(1)
+    for k in range(u.shape[0]):
+        number, left, right = _shingle(i[k], j[k] - np.int32(1), u[k] + (v[k] + one) * shift, chance, n, s, m, sway)
+        to_end, under = chance[number, 1] * hang - v[k], one + v[k]
+        if to_end <= 0:
+            drop = chance[number, 1] * hang
+            number, left, right = _shingle(i[k], j[k], u[k] + v[k] * shift, chance, n, s, m, sway)
+            to_end, under = one + chance[number, 1] * hang - v[k], v[k] - drop
+        identity[k] = number
+        planes[0, k], planes[1, k], planes[2, k] = left * wide, right * wide, to_end * high
+        planes[3, k] = -shadow * np.exp(under * np.float32(-5))
 
 
 def check(order: Order) -> None:

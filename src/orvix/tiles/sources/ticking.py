@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from orvix.pictures.packing import straight_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice
-from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Source, straight_to_pixels
+from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Source
 from orvix.tiles.sources.stripes import flat_stripes, stripe_colours, stripe_threads, stripes_value
 from orvix.tiles.sources.weaving import (
     THREAD_VALUES,

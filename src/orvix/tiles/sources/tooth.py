@@ -7,9 +7,10 @@ from dataclasses import replace
 import numpy as np
 
 from orvix.errors import BadValue
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.sources.noise import octaves, turned_lattice
-from orvix.tiles.sources.registry import LIGHT, SOURCES, Order, Pixels, Source, grey_to_pixels
+from orvix.tiles.sources.registry import LIGHT, SOURCES, Order, Pixels, Source
 
 VALUES = (
     Value("fineness", "Fineness", "whole", 70, "How many grains lie across the tile.", low=8, high=512),

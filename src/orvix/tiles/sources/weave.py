@@ -7,8 +7,9 @@ from typing import Any
 
 import numpy as np
 
+from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
-from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Source, grey_to_pixels
+from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Source
 from orvix.tiles.sources.weaving import THREAD_VALUES, check_threads, given_threads, thread_lattice, weave
 
 VALUES = (

@@ -7,11 +7,13 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.bands import in_bands
+from orvix.pictures.packing import premultiplied_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lowpass import coarse
 from orvix.tiles.repeats import cloth
 from orvix.tiles.state import TileState
-from orvix.tiles.steps.registry import STEPS, Floats, Step, StepOrder, from_premultiplied
+from orvix.tiles.steps.registry import STEPS, Floats, Step, StepOrder
 
 VALUES = (
     Value(
@@ -71,10 +73,18 @@ def _blend_strip(
         own, w = (slice(start, start + band), slice(None)), weight[:, None, None]
         window = (start - state.height // 2, 0, band, state.width)
     low_a, low_b = low[own], cloth(low, state.repeat, *window)
-    a, b = state.pixels[own].astype(np.float32), state.window(*window).astype(np.float32)
+    a, b = state.pixels[own], state.window(*window)
     gain = 1 + keep * (1 / np.sqrt(w * w + (1 - w) ** 2) - 1)
-    mixed = low_a + (low_b - low_a) * w + ((a - low_a) * (1 - w) + (b - low_b) * w) * gain
-    out[own] = from_premultiplied(mixed * np.float32(1 / 65535))
+    w, gain = np.broadcast_to(w, (*a.shape[:2], 1)), np.broadcast_to(gain, (*a.shape[:2], 1))
+    target = out[own]
+
+    def rows(top: int, bottom: int) -> None:
+        at = slice(top, bottom)
+        base = low_a[at] + (low_b[at] - low_a[at]) * w[at]
+        detail = (a[at] - low_a[at]) * (1 - w[at]) + (b[at] - low_b[at]) * w[at]
+        target[at] = premultiplied_to_pixels((base + detail * gain[at]) * np.float32(1 / 65535))
+
+    in_bands(a.shape[0], a.shape[1], rows)
 
 
 STEPS.add(

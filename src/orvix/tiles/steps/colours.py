@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from orvix.pictures.packing import pixels_to_straight, straight_to_pixels
 from orvix.pictures.writing import LUMA
 from orvix.tiles.sources.gradient import COLOURS, check_gradient, gradient_map
 from orvix.tiles.state import TileState
-from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_straight, to_straight
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (COLOURS,)
 
@@ -15,9 +16,9 @@ VALUES = (COLOURS,)
 def apply(state: TileState, order: StepOrder) -> TileState:
     """Each grey becomes its colour."""
     check_gradient(order.values["colours"])
-    rgb, alpha = to_straight(state.pixels)
+    rgb, alpha = pixels_to_straight(state.pixels)
     grey = rgb @ np.array(LUMA, np.float32)
-    return state.with_pixels(from_straight(gradient_map(grey, order.values["colours"]), alpha))
+    return state.with_pixels(straight_to_pixels(gradient_map(grey, order.values["colours"]), alpha))
 
 
 STEPS.add("colours", Step("colours", "Colours", "tone", "Greys through a gradient of your own.", VALUES, apply))

@@ -10,6 +10,7 @@ from math import cos, radians, sin
 import cv2
 import numpy as np
 
+from orvix.bands import in_bands
 from orvix.colour.blending import MODES, blend
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, closing_lattice
@@ -35,24 +36,29 @@ def lattice_of(state: TileState, scale: float, turn_deg: float) -> Lattice:
 
 def copy_of(state: TileState, lattice: Lattice) -> np.ndarray[tuple[int, int, int], np.dtype[np.uint16]]:
     """The tile as the copy shows it, reduced before it is sampled so that nothing flickers."""
-    at = lattice.places(Window(0, 0, state.height, state.width))
-    (ax, ay), (bx, by) = state.repeat.basis(state.width, state.height)
+    basis = state.repeat.basis(state.width, state.height)
+    (ax, ay), (bx, by) = (tuple(np.float32(one) for one in vector) for vector in basis)
     factor = max(round(np.sqrt(lattice.count)), 1)
     small_w, small_h = max(state.width // factor, 1), max(state.height // factor, 1)
     small = cv2.resize(state.pixels, (small_w, small_h), interpolation=cv2.INTER_AREA)
     margin = 4
     around = TileState(small, state.repeat).padded(margin)
-    x, y = at.u * np.float32(ax) + at.v * np.float32(bx), at.u * np.float32(ay) + at.v * np.float32(by)
-    if state.repeat.kind == "brick":
-        y, x = y % np.float32(by), (x - np.floor(y / np.float32(by)) * np.float32(bx)) % np.float32(ax)
-    else:
-        x, y = x % np.float32(ax), (y - np.floor(x / np.float32(ax)) * np.float32(ay)) % np.float32(by)
-    to_x, to_y = np.float32(small_w / state.width), np.float32(small_h / state.height)
-    half = np.float32(0.5)
-    sampled = cv2.remap(
-        around, x * to_x - half + margin, y * to_y - half + margin, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
-    )
-    return np.asarray(np.minimum(sampled, sampled[..., 3:]))
+    to_x, to_y, half = np.float32(small_w / state.width), np.float32(small_h / state.height), np.float32(0.5)
+    out = np.empty_like(state.pixels)
+
+    def band(top: int, bottom: int) -> None:
+        at = lattice.places(Window(top, 0, bottom - top, state.width))
+        x, y = at.u * ax + at.v * bx, at.u * ay + at.v * by
+        if state.repeat.kind == "brick":
+            y, x = y % by, (x - np.floor(y / by) * bx) % ax
+        else:
+            x, y = x % ax, (y - np.floor(x / ax) * ay) % by
+        places = x * to_x - half + margin, y * to_y - half + margin
+        sampled = cv2.remap(around, *places, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        out[top:bottom] = np.minimum(sampled, sampled[..., 3:])
+
+    in_bands(state.height, state.width, band)
+    return out
 
 
 def apply(state: TileState, order: StepOrder) -> TileState:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from orvix.errors import BadValue
+from orvix.pictures.packing import pixels_to_straight, straight_to_pixels
 from orvix.registry import Value
 from orvix.tiles.state import TileState
-from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_straight, to_straight
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
     Value("black", "Black", "number", 0.05, "Tones from here down become black.", low=0, high=0.99),
@@ -21,11 +22,11 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     black, white, gamma = (float(order.values[name]) for name in ("black", "white", "gamma"))
     if white < black + 0.01:
         raise BadValue("white", f"{white:g}", f"must lie above black: at least {black + 0.01:g} here")
-    rgb, alpha = to_straight(state.pixels)
+    rgb, alpha = pixels_to_straight(state.pixels)
     rgb = np.clip((rgb - np.float32(black)) * np.float32(1 / (white - black)), 0, 1)
     if gamma != 1:
         rgb = rgb ** np.float32(1 / gamma)
-    return state.with_pixels(from_straight(rgb, alpha))
+    return state.with_pixels(straight_to_pixels(rgb, alpha))
 
 
 STEPS.add("levels", Step("levels", "Levels", "tone", "Black, white and the middle.", VALUES, apply))

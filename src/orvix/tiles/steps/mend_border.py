@@ -6,11 +6,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from orvix.pictures.packing import premultiplied_to_pixels
 from orvix.registry import Value
 from orvix.tiles.mending.borders import METHODS, mend_borders
 from orvix.tiles.mending.faults import faults_of
 from orvix.tiles.state import TileState
-from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_premultiplied
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 AUTOMATIC = "automatic"
 VALUES = (
@@ -35,7 +36,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     mended = mend_borders(picture, size, state.repeat, chosen, order.values["band"] / 100, order.watch)
     out = np.ones((state.height, state.width, 4), np.float32)
     out[..., :channels] = mended.picture
-    after = replace(home, pixels=from_premultiplied(out), wraps=True)
+    after = replace(home, pixels=premultiplied_to_pixels(out), wraps=True)
     return after.moved(x, y).noting(*faults_of(picture))
 
 

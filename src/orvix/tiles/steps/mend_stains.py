@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from orvix.pictures.packing import premultiplied_to_pixels
 from orvix.registry import Value
 from orvix.tiles.mending.stains import heal
 from orvix.tiles.state import TileState
-from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_premultiplied
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
     Value(
@@ -28,7 +29,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
         order.watch.stop_if_asked()
         picture = heal(picture, state.repeat, spot, spots[n + 1 :])
         order.watch.tell((n + 1) / len(spots), "healing spots")
-    return state.with_pixels(from_premultiplied(picture))
+    return state.with_pixels(premultiplied_to_pixels(picture))
 
 
 STEPS.add(

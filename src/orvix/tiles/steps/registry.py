@@ -9,6 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.bands import in_bands
+from orvix.pictures.packing import pixels_to_straight, premultiplied_to_pixels, straight_to_pixels
 from orvix.progress import UNWATCHED, Watch
 from orvix.registry import Registry, Value
 from orvix.tiles.repeats import Repeat
@@ -65,40 +67,18 @@ class Step:
 STEPS: Registry[Step] = Registry("step")
 
 
-def to_straight(pixels: NDArray[np.uint16]) -> tuple[Floats, Floats]:
-    """Premultiplied pixels as straight colour (rows, columns, 3) and alpha (rows, columns), float32 in 0 to 1."""
-    scaled = pixels.astype(np.float32) * np.float32(1 / 65535)
-    alpha = scaled[..., 3]
-    if (pixels[..., 3] == 65535).all():
-        return np.ascontiguousarray(scaled[..., :3]), alpha
-    return scaled[..., :3] / np.maximum(alpha, np.float32(1 / 65535))[..., None], alpha
-
-
-def from_straight(rgb: Floats, alpha: Floats) -> NDArray[np.uint16]:
-    """The reverse of `to_straight`; values outside 0 to 1 are cut off."""
-    pixels = np.empty((*rgb.shape[:2], 4), np.uint16)
-    pixels[..., 3] = np.clip(alpha, 0, 1) * np.float32(65535) + np.float32(0.5)
-    if (pixels[..., 3] == 65535).all():
-        pixels[..., :3] = np.clip(rgb, 0, 1) * np.float32(65535) + np.float32(0.5)
-    else:
-        colour = np.clip(rgb, 0, 1) * pixels[..., 3:].astype(np.float32) + np.float32(0.5)
-        pixels[..., :3] = np.minimum(colour.astype(np.uint16), pixels[..., 3:])
-    return pixels
-
-
-def from_premultiplied(values: Floats) -> NDArray[np.uint16]:
-    """Premultiplied float32 (rows, columns, 4) in 0 to 1 as pixels; colour never above its alpha."""
-    pixels = (np.clip(values, 0, 1) * np.float32(65535) + np.float32(0.5)).astype(np.uint16)
-    pixels[..., :3] = np.minimum(pixels[..., :3], pixels[..., 3:])
-    return pixels
-
-
 def on_colour(change: Callable[[Floats, Mapping[str, Any]], Floats]) -> Callable[[TileState, StepOrder], TileState]:
     """A step that changes each pixel's straight colour by itself; alpha stays."""
 
     def apply(state: TileState, order: StepOrder) -> TileState:
-        rgb, alpha = to_straight(state.pixels)
-        return state.with_pixels(from_straight(change(rgb, order.values), alpha))
+        out = np.empty_like(state.pixels)
+
+        def band(top: int, bottom: int) -> None:
+            rgb, alpha = pixels_to_straight(state.pixels[top:bottom])
+            out[top:bottom] = straight_to_pixels(change(rgb, order.values), alpha)
+
+        in_bands(state.height, state.width, band)
+        return state.with_pixels(out)
 
     return apply
 
@@ -117,6 +97,6 @@ def on_cloth(
         around = state.padded(margin).astype(np.float32) * np.float32(1 / 65535)
         changed = change(around, order.values, state)
         inner = changed[margin : margin + state.height, margin : margin + state.width]
-        return state.with_pixels(from_premultiplied(inner))
+        return state.with_pixels(premultiplied_to_pixels(inner))
 
     return apply

@@ -9,10 +9,11 @@ from typing import Any
 import cv2
 import numpy as np
 
+from orvix.pictures.packing import premultiplied_to_pixels
 from orvix.registry import Value
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
-from orvix.tiles.steps.registry import STEPS, Shape, Step, StepOrder, from_premultiplied
+from orvix.tiles.steps.registry import STEPS, Shape, Step, StepOrder
 
 VALUES = (
     Value("across", "Width", "number", 50.0, "How wide the tile becomes.", "%", low=5, high=400),
@@ -39,7 +40,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
         kx, ky = state.width / width, state.height / height
         at = np.array([[kx, 0, kx / 2 - 0.5 + _MARGIN], [0, ky, ky / 2 - 0.5 + _MARGIN]])
         flags = cv2.INTER_LANCZOS4 | cv2.WARP_INVERSE_MAP
-        pixels = from_premultiplied(
+        pixels = premultiplied_to_pixels(
             cv2.warpAffine(around, at, (width, height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
         )
     borders = tuple((round(x * width / state.width), round(y * height / state.height)) for x, y in state.borders)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from orvix.bands import in_bands
+from orvix.pictures.packing import premultiplied_to_pixels
 from orvix.registry import Value
 from orvix.tiles.state import TileState
-from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_premultiplied
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
     Value("width", "Width", "number", 6.0, "How wide the rim is.", "% of width", low=0, high=40),
@@ -22,9 +24,14 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     near = np.minimum(np.minimum(x, x[::-1])[None, :], np.minimum(y, y[::-1])[:, None])
     share = np.clip((near - rim + 1) / soft, 0, 1).astype(np.float32)
     share = share * share * (3 - 2 * share)
-    return state.with_pixels(
-        from_premultiplied(state.pixels.astype(np.float32) * np.float32(1 / 65535) * share[..., None])
-    )
+    out = np.empty_like(state.pixels)
+
+    def band(top: int, bottom: int) -> None:
+        faded = state.pixels[top:bottom] * np.float32(1 / 65535) * share[top:bottom, :, None]
+        out[top:bottom] = premultiplied_to_pixels(faded)
+
+    in_bands(state.height, state.width, band)
+    return state.with_pixels(out)
 
 
 STEPS.add("rim", Step("rim", "Empty rim", "alpha", "A border of nothing.", VALUES, apply, uniform=False))

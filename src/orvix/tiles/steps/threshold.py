@@ -5,11 +5,12 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
+from orvix.pictures.packing import pixels_to_straight, straight_to_pixels
 from orvix.pictures.writing import LUMA
 from orvix.registry import Value
 from orvix.tiles.repeats import cloth
 from orvix.tiles.state import TileState
-from orvix.tiles.steps.registry import STEPS, Step, StepOrder, from_straight, to_straight
+from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
     Value("level", "Level", "number", 0.5, "Tones above it become white.", low=0, high=1),
@@ -24,7 +25,7 @@ VALUES = (
 def apply(state: TileState, order: StepOrder) -> TileState:
     """White above the level; spots of either colour, counted on the cloth, filled where they are too small."""
     values = order.values
-    rgb, alpha = to_straight(state.pixels)
+    rgb, alpha = pixels_to_straight(state.pixels)
     grey = rgb @ np.array(LUMA, np.float32)
     soft = np.float32(max(values["softness"] * 0.5, 1e-4))
     share = np.clip((grey - np.float32(values["level"])) / soft + np.float32(0.5), 0, 1)
@@ -34,7 +35,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
             small = _small(white == colour, state, int(values["specks"]))
             share = np.where(small, np.float32(not colour), share)
             white = white ^ small
-    return state.with_pixels(from_straight(np.repeat(share[..., None], 3, axis=2), alpha))
+    return state.with_pixels(straight_to_pixels(np.repeat(share[..., None], 3, axis=2), alpha))
 
 
 def _small(

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.bands import in_bands
+from orvix.pictures.packing import pixels_to_straight, premultiplied_to_pixels, straight_to_pixels
 
 Floats = NDArray[np.float32]
 _ONE, _HALF = np.float32(1), np.float32(0.5)
@@ -95,23 +96,15 @@ def blend(under: NDArray[np.uint16], over: NDArray[np.uint16], mode: str, streng
 
 
 def _blend(under: NDArray[np.uint16], over: NDArray[np.uint16], mode: str, strength: Any) -> NDArray[np.uint16]:
-    scale = np.float32(1 / 65535)
     if mode != "plus-lighter" and (under[..., 3] == 65535).all() and (over[..., 3] == 65535).all():
-        cb = under[..., :3].astype(np.float32) * scale
-        mixed = MODES[mode](cb, np.asarray(over[..., :3] * scale, np.float32))
-        mixed = mixed * strength + cb * (_ONE - strength)
-        pixels = np.full(under.shape, 65535, np.uint16)
-        pixels[..., :3] = np.clip(mixed, 0, 1) * np.float32(65535) + _HALF
-        return pixels
+        cb, cs = pixels_to_straight(under)[0], pixels_to_straight(over)[0]
+        return straight_to_pixels(MODES[mode](cb, cs) * strength + cb * (_ONE - strength))
+    scale = np.float32(1 / 65535)
     b, s = under.astype(np.float32) * scale, over.astype(np.float32) * (scale * strength)
     if mode == "plus-lighter":
-        out = np.minimum(b + s, _ONE)
-    else:
-        ab, a = b[..., 3:], s[..., 3:]
-        cb = np.asarray(b[..., :3] / np.maximum(ab, scale), np.float32)
-        cs = np.asarray(over[..., :3] * scale / np.maximum(over[..., 3:] * scale, scale), np.float32)
-        mixed = cs * (1 - ab) + ab * MODES[mode](cb, cs)
-        out = np.concatenate([mixed * a + b[..., :3] * (1 - a), a + ab * (1 - a)], axis=-1)
-    pixels = (np.clip(out, 0, 1) * np.float32(65535) + _HALF).astype(np.uint16)
-    pixels[..., :3] = np.minimum(pixels[..., :3], pixels[..., 3:])
-    return pixels
+        return premultiplied_to_pixels(b + s)
+    cb, ab = pixels_to_straight(under)
+    cs, a = pixels_to_straight(over)[0], s[..., 3:]
+    mixed = cs * (1 - ab[..., None]) + ab[..., None] * MODES[mode](cb, cs)
+    colour = mixed * a + b[..., :3] * (1 - a)
+    return premultiplied_to_pixels(np.concatenate([colour, a + b[..., 3:] * (1 - a)], axis=-1))

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from orvix.errors import BadValue
 from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
-from orvix.tiles.lattices import Lattice
+from orvix.tiles.lattices import Lattice, number_of
 from orvix.tiles.sources.noise import turned_lattice
 from orvix.tiles.sources.registry import LIGHT, SOURCES, Order, Pixels, Source
 
@@ -75,54 +75,110 @@ def render(order: Order) -> Pixels:
 def _nearest(cell, planes, chance, u_across, u_down, v_across, v_down, numbers, vectors):  # type: ignore[no-untyped-def]
     """Cell and two planes for each px; unchecked kernel.
 
-    The points of the 5 x 5 cells around are laid out anew where the px's cell changes. Arguments as in noise._octave;
-    vectors: px, py, qx, qy in px, disorder, and the direction of the light.
+    The points of the 5 x 5 cells around are laid out anew where the px's cell changes, and each is held against all px
+    of that run at once. Arguments as in noise._octave; vectors: px, py, qx, qy in px, disorder, and the direction of
+    the light.
     """
     n, s, m, whole, borders = numbers[0], numbers[1], numbers[2], numbers[3], numbers[4]
     px, py, qx, qy, disorder = vectors[0], vectors[1], vectors[2], vectors[3], vectors[4]
     light_x, light_y = vectors[5], vectors[6]
     share, half = np.float32(1.0) / np.float32(whole), np.float32(0.5)
+    columns = cell.shape[1]
     at_x, at_y, owner = np.empty(25, np.float32), np.empty(25, np.float32), np.empty(25, np.int32)
+    i_line, j_line = np.empty(columns, np.int32), np.empty(columns, np.int32)
+    places, square = np.empty((4, columns), np.float32), np.empty(columns, np.float32)
+    keys = np.empty((2, columns), np.int32)
     for y in range(cell.shape[0]):
-        last_i, last_j = np.int32(-2147483647), np.int32(0)
-        for x in range(cell.shape[1]):
+        for x in range(columns):
             rest_u, rest_v = u_across[1, x] + u_down[1, y], v_across[1, x] + v_down[1, y]
             over_u, over_v = np.int32(rest_u >= whole), np.int32(rest_v >= whole)
-            i, j = u_across[0, x] + u_down[0, y] + over_u, v_across[0, x] + v_down[0, y] + over_v
+            i_line[x] = u_across[0, x] + u_down[0, y] + over_u
+            j_line[x] = v_across[0, x] + v_down[0, y] + over_v
             u = np.float32(rest_u - over_u * whole) * share
             v = np.float32(rest_v - over_v * whole) * share
-            if i != last_i or j != last_j:
-                last_i, last_j = i, j
+            places[0, x], places[1, x] = u * px + v * qx, u * py + v * qy
+        start = 0
+        while start < columns:
+            i, j = i_line[start], j_line[start]
+            stop = start + 1
+            while stop < columns and i_line[stop] == i and j_line[stop] == j:
+                stop += 1
+            for k in range(25):
+                di, dj = np.int32(k // 5 - 2), np.int32(k % 5 - 2)
+                number = number_of(i + di, j + dj, n, s, m)
+                cu = np.float32(di) + half + (chance[number, 0] - half) * disorder
+                cv = np.float32(dj) + half + (chance[number, 1] - half) * disorder
+                at_x[k], at_y[k], owner[k] = cu * px + cv * qx, cu * py + cv * qy, number
+            hx, hy, point_x, point_y = (
+                places[0, start:stop], places[1, start:stop], places[2, start:stop], places[3, start:stop],
+            )  # fmt: skip
+            near, next_near, far = keys[0, start:stop], keys[1, start:stop], square[start:stop]
+            near[:] = _FARTHEST
+            next_near[:] = _FARTHEST
+            for k in range(25):
+                _squares(far, hx, hy, at_x[k], at_y[k])
+                _keep_two(near, next_near, far.view(np.int32), np.int32(k))
+            for x in range(stop - start):
+                first = near[x] & 31
+                cell[y, start + x], point_x[x], point_y[x] = owner[first], at_x[first], at_y[first]
+            if borders:
+                near[:] = _FARTHEST
                 for k in range(25):
-                    di, dj = np.int32(k // 5 - 2), np.int32(k % 5 - 2)
-                    times = (i + di) // n
-                    number = (i + di - times * n) * m + (j + dj - times * s) % m
-                    cu = np.float32(di) + half + (chance[number, 0] - half) * disorder
-                    cv = np.float32(dj) + half + (chance[number, 1] - half) * disorder
-                    at_x[k], at_y[k], owner[k] = cu * px + cv * qx, cu * py + cv * qy, number
-            hx, hy = u * px + v * qx, u * py + v * qy
-            best, next_best, first = np.float32(1e30), np.float32(1e30), 0
-            for k in range(25):
-                dx, dy = at_x[k] - hx, at_y[k] - hy
-                far = dx * dx + dy * dy
-                if far < best:
-                    next_best, best, first = best, far, k
-                elif far < next_best:
-                    next_best = far
-            cell[y, x] = owner[first]
-            if borders == 0:
-                planes[0, y, x], planes[1, y, x] = np.sqrt(best), np.sqrt(next_best)
-                continue
-            border, facing = np.float32(1e30), np.float32(0.0)
-            for k in range(25):
-                dx, dy = at_x[k] - at_x[first], at_y[k] - at_y[first]
-                apart = dx * dx + dy * dy
-                to_middle = half * apart - (hx - at_x[first]) * dx - (hy - at_y[first]) * dy
-                if k != first and to_middle * abs(to_middle) < border * abs(border) * apart:
-                    length = np.sqrt(apart)
-                    border = to_middle / length
-                    facing = (dx * light_x + dy * light_y) / length
-            planes[0, y, x], planes[1, y, x] = border, facing
+                    _border_squares(far, hx, hy, point_x, point_y, at_x[k], at_y[k])
+                    _keep_one(near, far.view(np.int32), np.int32(k))
+                for x in range(stop - start):
+                    other = near[x] & 31
+                    dx, dy = at_x[other] - point_x[x], at_y[other] - point_y[x]
+                    length = np.sqrt(dx * dx + dy * dy)
+                    apart = half * length - ((hx[x] - point_x[x]) * dx + (hy[x] - point_y[x]) * dy) / length
+                    planes[0, y, start + x] = apart
+                    planes[1, y, start + x] = (dx * light_x + dy * light_y) / length
+            else:
+                for x in range(stop - start):
+                    for which in range(2):
+                        k = keys[which, start + x] & 31
+                        dx, dy = at_x[k] - hx[x], at_y[k] - hy[x]
+                        planes[which, y, start + x] = np.sqrt(dx * dx + dy * dy)
+            start = stop
+
+
+# Which of 25 points is nearest is kept as one whole number: the bits of the squared distance, which order as it does,
+# their last five replaced by the point's number. So the loops below have nothing to decide and run on vectors.
+_FARTHEST = np.int32(2147483647)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _squares(out, x, y, at_x, at_y):  # type: ignore[no-untyped-def]
+    """Squared distances of places from a point."""
+    for n in range(out.shape[0]):
+        dx, dy = at_x - x[n], at_y - y[n]
+        out[n] = dx * dx + dy * dy
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _border_squares(out, x, y, own_x, own_y, at_x, at_y):  # type: ignore[no-untyped-def]
+    """Squared distances of places from the border between their own point and another; far for their own."""
+    for n in range(out.shape[0]):
+        dx, dy = at_x - own_x[n], at_y - own_y[n]
+        apart = dx * dx + dy * dy
+        to_middle = np.float32(0.5) * apart - (x[n] - own_x[n]) * dx - (y[n] - own_y[n]) * dy
+        out[n] = to_middle * to_middle / apart if apart > 0 else np.float32(1e30)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _keep_two(near, next_near, bits, number):  # type: ignore[no-untyped-def]
+    """Keep the two least keys."""
+    for n in range(near.shape[0]):
+        key = (bits[n] & ~np.int32(31)) | number
+        next_near[n] = min(next_near[n], max(near[n], key))
+        near[n] = min(near[n], key)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _keep_one(near, bits, number):  # type: ignore[no-untyped-def]
+    """Keep the least key."""
+    for n in range(near.shape[0]):
+        near[n] = min(near[n], (bits[n] & ~np.int32(31)) | number)
 
 
 def check(order: Order) -> None:

@@ -97,7 +97,7 @@ def shade(order: Order, edges: Edges, lattice: Lattice, identity: Wholes, extra:
     values = order.values
     waver = np.zeros((1, 1), np.float32)
     if values["ragged"] > 0:
-        waver = octaves(order, turned_lattice(order, 48, 1, 0), 0, 3, 0.6, salt=3)
+        waver = octaves(order, turned_lattice(order, 48, 1, 0), 0, 2, 0.6, salt=3)
         waver *= np.float32(2 * order.px(values["ragged"]))
     chance = lattice.numbers(order.seed, _STONE_SALT, 7)[:, _TONE]
     face = np.float32(values["tone"]) + (chance - np.float32(0.5)) * np.float32(values["variation"])

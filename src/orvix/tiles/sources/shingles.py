@@ -51,29 +51,20 @@ def render(order: Order) -> Pixels:
     return shade(order, edges, lattice, identity, planes[3])
 
 
-@njit(nogil=True, cache=True, error_model="numpy", inline="always")
-def _sway(i, j, chance, n, s, m, sway):  # type: ignore[no-untyped-def]
-    """How far the left side of a shingle has moved, in shingles."""
-    return (chance[number_of(i, j, n, s, m), 0] - np.float32(0.5)) * sway
-
-
 @njit(nogil=True, cache=True, error_model="numpy")
-def _shingle(i, j, along, chance, n, s, m, sway):  # type: ignore[no-untyped-def]
-    """The shingle at a place along its course: its number, and the ways to its left and right, in shingles."""
-    one = np.float32(1)
-    over = np.floor(along)
-    i, part = i + np.int32(over), along - over
-    left = _sway(i, j, chance, n, s, m, sway)
-    right = _sway(i + np.int32(1), j, chance, n, s, m, sway) + one
-    if part < left:
-        i -= np.int32(1)
-        right = left
-        left = _sway(i, j, chance, n, s, m, sway) - one
-    elif part >= right:
-        i += np.int32(1)
-        left = right
-        right = _sway(i + np.int32(1), j, chance, n, s, m, sway) + one + one
-    return number_of(i, j, n, s, m), part - left, right - part
+def _around(i, j, chance, cells, sway, ids, sides):  # type: ignore[no-untyped-def]
+    """The shingles i - 1 to i + 1 of course j into `ids`, their sides from left to right, in shingles, into `sides`."""
+    for k in range(4):
+        number = number_of(i + np.int32(k - 1), j, cells[0], cells[1], cells[2])
+        sides[k] = (chance[number, 0] - np.float32(0.5)) * sway + np.float32(k - 1)
+        if k < 3:
+            ids[k] = number
+
+
+@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+def _which(part, sides):  # type: ignore[no-untyped-def]
+    """Which of three shingles a place lies in."""
+    return 0 if part < sides[1] else (2 if part >= sides[2] else 1)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -82,15 +73,31 @@ def _lay(i, j, u, v, identity, planes, chance, cells, given):  # type: ignore[no
 
     chance: (count, 2) for sides and ends. given: sway, hang (shares of a course), shift, width, height (px), shadow.
     """
-    n, s, m = cells[0], cells[1], cells[2]
     sway, hang, shift, wide, high, shadow = given[0], given[1], given[2], given[3], given[4], given[5]
-    one = np.float32(1)
+    one, far = np.float32(1), np.int32(-2147483647)
+    upper_ids, lower_ids = np.empty(3, np.int32), np.empty(3, np.int32)
+    upper_sides, lower_sides = np.empty(4, np.float32), np.empty(4, np.float32)
+    upper_i = lower_i = upper_j = lower_j = far
     for k in range(u.shape[0]):
-        number, left, right = _shingle(i[k], j[k] - np.int32(1), u[k] + (v[k] + one) * shift, chance, n, s, m, sway)
-        to_end, under = chance[number, 1] * hang - v[k], one + v[k]
+        along = u[k] + (v[k] + one) * shift
+        over = np.floor(along)
+        part, at = along - over, i[k] + np.int32(over)
+        if at != upper_i or j[k] != upper_j:
+            upper_i, upper_j = at, j[k]
+            _around(at, j[k] - np.int32(1), chance, cells, sway, upper_ids, upper_sides)
+        which = _which(part, upper_sides)
+        number, left, right = upper_ids[which], part - upper_sides[which], upper_sides[which + 1] - part
+        drop = chance[number, 1] * hang
+        to_end, under = drop - v[k], one + v[k]
         if to_end <= 0:
-            drop = chance[number, 1] * hang
-            number, left, right = _shingle(i[k], j[k], u[k] + v[k] * shift, chance, n, s, m, sway)
+            along = u[k] + v[k] * shift
+            over = np.floor(along)
+            part, at = along - over, i[k] + np.int32(over)
+            if at != lower_i or j[k] != lower_j:
+                lower_i, lower_j = at, j[k]
+                _around(at, j[k], chance, cells, sway, lower_ids, lower_sides)
+            which = _which(part, lower_sides)
+            number, left, right = lower_ids[which], part - lower_sides[which], lower_sides[which + 1] - part
             to_end, under = one + chance[number, 1] * hang - v[k], v[k] - drop
         identity[k] = number
         planes[0, k], planes[1, k], planes[2, k] = left * wide, right * wide, to_end * high

@@ -105,6 +105,12 @@ def _steps(args: argparse.Namespace) -> dict[str, Any]:
     return {"steps": [step.describe() for step in STEPS]}
 
 
+def _tips(args: argparse.Namespace) -> dict[str, Any]:
+    from orvix.brushes.tips import TIPS
+
+    return {"tips": [tip.describe() for tip in TIPS]}
+
+
 def _entries_report(answer: dict[str, Any]) -> str:
     lines = []
     for entry in next(iter(answer.values())):
@@ -427,6 +433,7 @@ def _parser() -> argparse.ArgumentParser:
 
     add("sources", _sources, _entries_report, "List the sources of tiles with every value, limit and default.")
     add("steps", _steps, _entries_report, "List the steps of recipes with every value, limit and default.")
+    add("tips", _tips, _entries_report, "List the tips of brushes with every value, limit and default.")
 
     one = add("tile", _tile, _tile_report, "Make a tile from a recipe.")
     one.add_argument("recipe", metavar="RECIPE.json", help="see docs/formats/recipe.md")

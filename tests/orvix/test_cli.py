@@ -142,6 +142,26 @@ def test_steps_are_listed_and_run_and_what_was_given_is_told(orvix, here):
     assert orvix("tile", "newer.json", "--out", "s.png")["unknown"] == ["gloss"]
 
 
+def test_tips_are_listed_and_a_picture_beside_the_brush_is_stamped(orvix, here):
+    tips = {one["name"]: one for one in orvix("tips")["tips"]}
+    assert {name: one["kind"] for name, one in tips.items()} == {"round": "generated", "picture": "given"}
+    assert tips["picture"]["values"][0]["choices"] == ["opaque", "dark", "light"]
+    spark = {"size": [64, 64], "source": {"name": "sparks"}}
+    (here / "spark.json").write_text(json.dumps(spark))
+    orvix("tile", "spark.json", "--out", "spark.png")
+    (here / "strokes.json").write_text(json.dumps({"strokes": [{"samples": [[0, 100, 60], [900, 400, 60]]}]}))
+    painted = []
+    for source in ({"file": "spark.png"}, {"recipe": spark}):
+        tip = {"name": "picture", "source": source}
+        brush = {"coats": [{"tip": tip, "values": {"size": 64, "spacing": 1.0, "flow": 1.0}}]}
+        (here / "brush.json").write_text(json.dumps(brush))
+        told = orvix("paint", "brush.json", "strokes.json", "--canvas", "500x120", "--out", "p.png")
+        assert told["stamps"] == 5
+        painted.append(np.asarray(Image.open(here / "p.png")).astype(int))
+    assert painted[0].max() > 200
+    assert np.abs(painted[0] - painted[1]).max() <= 2  # the file holds 8 bits a channel
+
+
 def test_a_photo_is_mended_and_read_before_and_after(orvix, here, capsys):
     Image.fromarray(develop("beach-stones", 400, 300)).save("stones.jpg", quality=92)
     told = orvix("mend", "stones.jpg", "--out", "m.png", "--size", "320x240", "--repeat", "half-drop")

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from orvix.errors import BadValue, UnknownName
 from orvix.grains.tone import Tone, grain_plane
-from orvix.registry import Value, check_values
+from orvix.registry import Registry, Value, check_values
 
 Plane = NDArray[np.float32]
 MOST_SIDE = 2048
@@ -32,7 +32,28 @@ PICTURE_VALUES = (
         choices=PAINTS_WHERE,
     ),
 )  # fmt: skip
-TIPS = {"round": ROUND_VALUES, "picture": PICTURE_VALUES}
+
+
+@dataclass(frozen=True)
+class TipKind:
+    """One kind of tip; pictured: whether it needs a picture."""
+
+    name: str
+    title: str
+    help: str
+    values: tuple[Value, ...]
+    pictured: bool = False
+
+    def describe(self) -> dict[str, Any]:
+        """The kind as the command line lists it."""
+        told: dict[str, Any] = {"name": self.name, "title": self.title, "help": self.help}
+        told["kind"] = "given" if self.pictured else "generated"
+        return told | {"values": [value.describe() for value in self.values]}
+
+
+TIPS: Registry[TipKind] = Registry("tip")
+TIPS.add("round", TipKind("round", "Round", "A disc, crisp or soft.", ROUND_VALUES))
+TIPS.add("picture", TipKind("picture", "Picture", "A tile or a file as one mark.", PICTURE_VALUES, pictured=True))
 
 
 @dataclass(frozen=True)
@@ -46,21 +67,21 @@ class Tip:
     @classmethod
     def parse(cls, given: Any) -> Tip:
         """Read a tip from JSON data; raises BadValue or UnknownName."""
-        if not isinstance(given, Mapping) or given.get("name") not in TIPS:
-            raise UnknownName("tip", given.get("name") if isinstance(given, Mapping) else given, list(TIPS))
-        name = given["name"]
-        known = ("name", "values", "source") if name == "picture" else ("name", "values")
+        if not isinstance(given, Mapping):
+            raise BadValue("tip", given, "must be a JSON object")
+        kind = TIPS.get(given.get("name"))
+        known = ("name", "values", "source") if kind.pictured else ("name", "values")
         for part in given:
             if part not in known:
                 raise UnknownName("value of tip", part, list(known))
-        if name == "picture" and given.get("source") is None:
+        if kind.pictured and given.get("source") is None:
             raise BadValue("source", None, "a picture tip must say which picture it is")
-        return cls(name, check_values(TIPS[name], given.get("values", {}), "tip"), given.get("source"))
+        return cls(kind.name, check_values(kind.values, given.get("values", {}), "tip"), given.get("source"))
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it; `parse` gives the same tip back."""
         told: dict[str, Any] = {"name": self.name, "values": dict(self.values)}
-        return told | ({"source": self.source} if self.name == "picture" else {})
+        return told | ({"source": self.source} if TIPS.get(self.name).pictured else {})
 
 
 def tip_mask(pixels: NDArray[np.uint16], paints: str) -> Plane:

@@ -164,8 +164,8 @@ def test_a_brush_file_carries_the_picture_of_its_tip(wavy):
         ({"name": "picture", "source": {"file": "a"}, "values": {"paints": "grey"}}, BadValue, "opaque"),
         ({"name": "picture", "source": {"file": "a"}, "values": {"hardness": 1}}, UnknownName, "hardness"),
         ({"name": "round", "source": {"file": "a"}}, UnknownName, "source"),
-        ({"name": "oval"}, UnknownName, "round, picture"),
-        ("round", UnknownName, "round"),
+        ({"name": "oval"}, UnknownName, "picture, round"),
+        ("round", BadValue, "JSON object"),
     ],
 )
 def test_a_bad_tip_is_refused_with_the_rule(tip, error, words):

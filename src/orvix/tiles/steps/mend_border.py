@@ -8,7 +8,7 @@ import numpy as np
 
 from orvix.pictures.packing import premultiplied_to_pixels
 from orvix.registry import Value
-from orvix.tiles.mending.borders import METHODS, mend_borders
+from orvix.tiles.mending.borders import METHODS, as_lively, mend_borders
 from orvix.tiles.mending.faults import faults_of
 from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Step, StepOrder
@@ -35,7 +35,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     size = (state.width, state.height)
     mended = mend_borders(picture, size, state.repeat, chosen, order.values["band"] / 100, order.watch)
     out = np.ones((state.height, state.width, 4), np.float32)
-    out[..., :channels] = mended.picture
+    out[..., :channels] = mended.picture if channels == 4 else as_lively(mended.picture, picture, state.repeat)
     after = replace(home, pixels=premultiplied_to_pixels(out), wraps=True)
     return after.moved(x, y).noting(*faults_of(picture))
 

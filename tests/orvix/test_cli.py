@@ -178,15 +178,56 @@ def test_a_photo_is_mended_and_read_before_and_after(orvix, here, capsys):
     assert "after   seam" in capsys.readouterr().out
 
 
-def test_reports_for_people_name_what_matters(here, capsys):
-    for words, told in (
-        (("steps",), "mend-border  (measured)"),
-        (("readings", "r.json"), "x the strongest line inside"),
-        (("readings", "r.json"), "rows "),
-        (("tile", "r.json", "--out", "t.png"), "closes by construction"),
-    ):
-        assert main(list(words)) == 0
-        assert told in capsys.readouterr().out
+REPORTS = {
+    "steps": "mend-border  (measured)",
+    "tips": "picture  (given)",
+    "brushes": "Sailcloth chalk: ",
+    "brushes sea-spray --out b.json": "Sea spray: ",
+    "readings r.json": "x the strongest line inside",
+    "readings dots.json": "holes ",
+    "readings dots.json --repeat straight": "cover ",
+    "tile r.json --out t.png": "closes by construction",
+    "tile screen.json --out t.png": "angle: asked 33, given ",
+    "fit --tile 200x200 --scale 0.3 --canvas 1000x1000": "off by 20.00 px",
+    "fit --tile 200x200 --scale 1/2 --canvas 1000x1000": "the grain closes on this canvas",
+    "paint brush.json s.json --canvas 400x300 --out p.png": "sha256 of the 16-bit pixels ",
+    "repeat tile.png --columns 2 --rows 3 --out x.png": "256 x 288 px",
+}
+
+
+@pytest.mark.parametrize("words", REPORTS)
+def test_reports_for_people_name_what_matters(words, here, capsys):
+    dots = {"size": [128, 96], "source": {"name": "specks", "values": {"density": 30, "size": 5}}}
+    screen = {"size": [200, 160], "source": {"name": "screen", "values": {"ruling": 10, "angle": 33}}}
+    for name, told in {"dots": dots, "screen": screen, "brush": {"coats": [{}]}}.items():
+        (here / f"{name}.json").write_text(json.dumps(told))
+    Image.new("RGB", (128, 96), "#336699").save(here / "tile.png")
+    assert main(words.split()) == 0
+    out = capsys.readouterr()
+    assert REPORTS[words] in out.out
+    assert out.err == ""
+
+
+def test_on_a_terminal_many_strokes_show_how_far_they_are(here, capsys, monkeypatch):
+    strokes = [{"samples": [[0, 20 + n, 20], [90, 60 + n, 40]]} for n in range(24)]
+    (here / "many.json").write_text(json.dumps({"strokes": strokes}))
+    (here / "brush.json").write_text(json.dumps({"coats": [{"values": {"size": 8}}]}))
+    monkeypatch.setattr(sys.stderr, "isatty", lambda: True)
+    assert main(["paint", "brush.json", "many.json", "--canvas", "200x100", "--out", "p.png", "--json"]) == 0
+    out = capsys.readouterr()
+    assert json.loads(out.out)["strokes"] == 24  # nothing but the answer on standard output
+    assert out.err.count("\r[") == 24
+    assert out.err.rstrip().endswith("24 of 24")
+
+
+def test_readings_of_a_recipe_under_another_repeat_prove_nothing(orvix, here):
+    own, other = orvix("readings", "r.json"), orvix("readings", "r.json", "--repeat", "straight")
+    assert own["seam"]["by_construction"]
+    assert (own["repeat"], other["repeat"]) == ("half-drop", "straight")
+    assert not other["seam"]["by_construction"]
+    assert other["seam"]["value"] > own["seam"]["value"]
+    same = orvix("readings", "r.json", "--repeat", "half-drop", "--stagger", "1/2")
+    assert same["seam"]["by_construction"]
 
 
 def test_a_recipe_reads_pictures_beside_it_only(here, capsys):

@@ -52,7 +52,7 @@ export class Cloth {
     picture.height = facts.height;
     picture.getContext("2d", { alpha: false }).putImageData(new ImageData(pixels, facts.width, facts.height), 0, 0);
     const first = !this.tile || this.tile.size[0] !== facts.size[0] || this.tile.size[1] !== facts.size[1];
-    this.tile = { picture, size: facts.size, repeat: facts.repeat, moved: facts.stagger_px, level: facts.level };
+    this.tile = { picture, size: facts.size, repeat: facts.repeat, moved: facts.stagger_px, level: facts.level, reduced: new Map() };
     if (first && this.follow) this.fit();
     this.draw();
   }
@@ -165,6 +165,24 @@ export class Cloth {
     return out;
   }
 
+  // The tile at so many px of the screen: reduced once, not for every copy. Copies differ by a px at most.
+  reduced(width, height) {
+    const { picture, reduced } = this.tile;
+    const key = `${width} ${height}`;
+    let made = reduced.get(key);
+    if (!made) {
+      if (reduced.size >= 4) reduced.clear();
+      made = document.createElement("canvas");
+      made.width = Math.max(width, 1);
+      made.height = Math.max(height, 1);
+      const context = made.getContext("2d", { alpha: false });
+      context.imageSmoothingQuality = "medium";
+      context.drawImage(picture, 0, 0, made.width, made.height);
+      reduced.set(key, made);
+    }
+    return made;
+  }
+
   draw() {
     const { context, ratio } = this;
     context.setTransform(1, 0, 0, 1, 0, 0);
@@ -182,12 +200,11 @@ export class Cloth {
       context.rect(x0, y0, x1 - x0, y1 - y0);
       context.clip();
     }
-    context.imageSmoothingEnabled = scale < 1;
-    context.imageSmoothingQuality = "medium";
+    context.imageSmoothingEnabled = false;
     for (const [x, y] of this.copies()) {
       const [x0, y0] = at(x, y);
       const [x1, y1] = at(x + w, y + h);
-      context.drawImage(picture, x0, y0, x1 - x0, y1 - y0);
+      context.drawImage(scale < 1 ? this.reduced(x1 - x0, y1 - y0) : picture, x0, y0, x1 - x0, y1 - y0);
     }
     if (this.overlay) this.overlay({ context, zoom: scale, copies: this.copies(), at, size: [w, h] });
     if (this.seam) for (const [x, y] of this.copies()) this.drawSeam(at(x, y), at(x + w, y + h));

@@ -179,3 +179,173 @@ def test_rows_of_values_are_checked_by_count_and_by_number():
             colours.check(bad)
     told = colours.describe()
     assert (told["least"], told["most"]) == (1, 2)
+
+
+def pieces_of(grey: np.ndarray, repeat_x: int = 2, repeat_y: int = 2) -> int:
+    """How many separate light pieces lie on the cloth, for each tile."""
+    import cv2
+
+    around = np.tile(grey, (repeat_y, repeat_x))
+    rows, columns = around.shape
+    count, _, told, middles = cv2.connectedComponentsWithStats((around > 30000).astype(np.uint8), connectivity=4)
+    inside = [
+        1 for n in range(1, count)
+        if told[n, cv2.CC_STAT_AREA] > 20
+        and columns / 4 <= middles[n, 0] < 3 * columns / 4 and rows / 4 <= middles[n, 1] < 3 * rows / 4
+    ]  # fmt: skip
+    return len(inside)
+
+
+PLAIN = {"ragged": 0, "irregular": 0, "variation": 0, "tone": 0.8, "joint_tone": 0.0, "joint": 1.5, "bevel": 0}
+
+
+@pytest.mark.parametrize(
+    ("source", "values", "count"),
+    [
+        ("courses", {"across": 5, "down": 6, "shift": 0.5}, 30),
+        ("polygons", {"shape": "squares", "across": 6}, 36),
+        ("polygons", {"shape": "triangles", "across": 6}, 72),
+        ("polygons", {"shape": "hexagons", "across": 6}, 36),
+        ("basket", {"across": 4, "pieces": 2}, 32),
+        ("herringbone", {"across": 8, "ratio": 2}, 32),
+    ],
+)
+def test_there_are_as_many_pieces_as_asked(source, values, count):
+    """Hexagons and triangles are counted to a row, for their rows are taken to what closes."""
+    size = (480, 480)
+    found = pieces_of(tile(source, size, **{**PLAIN, **values, "rounding": 0})[..., 0])
+    assert found == pytest.approx(count, rel=0.2 if values.get("shape") in ("triangles", "hexagons") else 0.01)
+
+
+@pytest.mark.parametrize("source", ["courses", "polygons", "basket"])
+def test_corners_are_round_where_asked(source):
+    crisp, rounded = (tile(source, (400, 400), **{**PLAIN, "rounding": r})[..., 0] for r in (0, 4))
+    assert (rounded > 30000).sum() < 0.99 * (crisp > 30000).sum()
+    assert ((rounded > 30000) & (crisp < 30000)).sum() < 40
+
+
+def test_a_bevel_is_lit_from_the_upper_left():
+    values = {**PLAIN, "across": 2, "down": 2, "shift": 0, "bevel": 5, "relief": 1, "tone": 0.5, "rounding": 0}
+    grey = tile("courses", (400, 400), **values)[..., 0].astype(int)
+    face, upper, lower = grey[100, 100], grey[10, 100], grey[190, 100]
+    left, right = grey[100, 10], grey[100, 190]
+    assert upper > face > lower
+    assert left > face > right
+
+
+def test_uneven_ends_hang_lower_and_overlapping_pieces_are_shaded():
+    flush = tile("shingles", (300, 300), hang=0, irregular=0, ragged=0, variation=0, shadow=0)[..., 0]
+    joints = (flush < 20000).mean(axis=1)
+    assert (joints > 0.9).sum() >= 8  # ends in one line
+    hanging = tile("shingles", (300, 300), hang=1, irregular=0, ragged=0, variation=0, shadow=0)[..., 0]
+    assert ((hanging < 20000).mean(axis=1) > 0.9).sum() == 0
+    for source in ("shingles", "fish-scale"):
+        lit, shaded = (tile(source, shadow=s, variation=0, ragged=0)[..., 0].mean() for s in (0, 1))
+        assert shaded < 0.97 * lit, source
+
+
+def test_cells_are_told_in_four_ways():
+    made = {kind: tile("cells", kind=kind, disorder=0.9)[..., 0] for kind in
+            ("nearest", "second", "difference", "cell value")}  # fmt: skip
+    assert len({one.tobytes() for one in made.values()}) == 4
+    assert len(np.unique(made["cell value"])) <= 64  # one tone for each of eight by eight
+    assert len(np.unique(made["nearest"])) > 1000
+    even = tile("cells", (256, 256), kind="nearest", cells=8, disorder=0)[..., 0]
+    assert np.abs(even.astype(int) - np.roll(even, 32, axis=1)).max() <= 64
+
+
+def test_stretched_clouds_and_cells_lie_along_their_direction():
+    for source in ("noise", "cells"):
+        level = tile(source, stretch=6, direction=0, **({"cells": 12} if source == "cells" else {}))[..., 0]
+        along, across = (np.abs(np.diff(level.astype(float), axis=axis)).mean() for axis in (1, 0))
+        assert across > 1.5 * along, source
+        upright = tile(source, stretch=6, direction=90, **({"cells": 12} if source == "cells" else {}))[..., 0]
+        along, across = (np.abs(np.diff(upright.astype(float), axis=axis)).mean() for axis in (1, 0))
+        assert along > 1.5 * across, source
+
+
+def test_rougher_noise_has_more_fine_detail_and_ridges_are_light_veins():
+    smooth, rough = (tile("noise", roughness=r)[..., 0].astype(float) for r in (0.2, 0.9))
+    fine = [np.abs(np.diff(one, axis=1)).mean() / one.std() for one in (smooth, rough)]
+    assert fine[1] > 2 * fine[0]
+    ridged, turbulent = (tile("noise", kind=kind, octaves=1)[..., 0] / 65535 for kind in ("ridged", "turbulent"))
+    # One octave's ridges are the creases of the other, light for dark.
+    assert np.corrcoef(ridged.ravel(), turbulent.ravel())[0, 1] < -0.9
+
+
+def test_a_stitch_has_two_legs_and_yarn_has_strands():
+    plain, twisted = (tile("knit", twist=t, variation=0)[..., 0].astype(float) for t in (0, 1))
+    assert np.abs(plain - twisted).mean() > 500
+    mirrored = plain[:, ::-1]
+    moved = [np.abs(mirrored - np.roll(plain, n, axis=1)).mean() for n in range(20)]
+    assert min(moved) < 0.25 * max(moved)  # the legs of a stitch mirror each other
+
+
+def test_paper_tooth_shows_heights_or_light_and_shade():
+    heights, lit = (tile("tooth", lit=value)[..., 0] for value in (0, 1))
+    assert np.abs(np.corrcoef(heights.ravel(), lit.ravel())[0, 1]) < 0.5
+    deep, faint = (tile("tooth", relief=value)[..., 0].std() for value in (0.9, 0.1))
+    assert deep > 3 * faint
+
+
+def photo_of(pixels: np.ndarray, size: tuple[int, int], **values) -> np.ndarray:
+    told = {"size": list(size), "source": {"name": "photo", "values": {"file": "p", **values}}}
+    return Recipe.parse(told).run(lambda _: pixels).pixels
+
+
+def numbered(rows: int, columns: int) -> np.ndarray:
+    """A picture whose red tells the column and whose green tells the row."""
+    pixels = np.full((rows, columns, 4), 65535, np.uint16)
+    pixels[..., 0] = (np.arange(columns) * 65535 // (columns - 1))[None]
+    pixels[..., 1] = (np.arange(rows) * 65535 // (rows - 1))[:, None]
+    return pixels
+
+
+def test_a_crop_of_a_photo_is_the_part_between_its_corners():
+    photo = numbered(80, 120)
+    assert np.array_equal(photo_of(photo, (120, 80)), photo)
+    part = [[0.25, 0.25], [0.75, 0.25], [0.75, 0.75], [0.25, 0.75]]
+    assert np.array_equal(photo_of(photo, (60, 40), corners=part), photo[20:60, 30:90])
+    half = photo_of(photo, (60, 40)).astype(int)
+    assert np.abs(half - photo.reshape(40, 2, 60, 2, 4).mean(axis=(1, 3))).max() < 700
+
+
+def test_a_turned_photo_is_straightened_by_its_corners():
+    photo = numbered(100, 100)
+    quarter = [[0, 1], [0, 0], [1, 0], [1, 1]]  # the tile's upper left is the photo's lower left
+    turned = photo_of(photo, (100, 100), corners=quarter).astype(int)
+    assert np.abs(turned[..., 1] - photo[::-1, :, 1].T).max() < 8
+    assert np.abs(turned[..., 0] - photo[:, :, 0].T).max() < 8
+
+
+@pytest.mark.parametrize(
+    "corners",
+    [
+        [[0, 0], [0, 1], [1, 1], [1, 0]],
+        [[0, 0], [1, 0], [0.2, 0.2], [0, 1]],
+        [[0, 0], [1, 0], [1, 0], [0, 1]],
+        [[0, 0], [0.001, 0], [0.001, 0.001], [0, 0.001]],
+    ],
+)
+def test_corners_the_wrong_way_round_dented_or_too_thin_are_refused(corners):
+    with pytest.raises(BadValue, match="clockwise round a figure"):
+        photo_of(numbered(40, 40), (40, 40), corners=corners)
+
+
+def test_one_period_of_a_picture_becomes_the_tile_and_bad_ones_are_refused():
+    y, x = np.mgrid[0:120, 0:160]
+    grey = ((0.5 + 0.4 * np.sin(2 * np.pi * x / 40) * np.cos(2 * np.pi * y / 30)) * 65535).astype(np.uint16)
+    pixels = np.dstack([grey, grey, grey, np.full_like(grey, 65535)])
+
+    def made(period, size=(40, 30)):
+        told = {"size": list(size), "source": {"name": "picture", "values": {"file": "p", "period": period}}}
+        return Recipe.parse(told).run(lambda _: pixels).pixels
+
+    assert np.abs(made([[40, 30], [40, 0], [0, 30]]).astype(int) - pixels[30:60, 40:80]).max() <= 2
+    small = made([[40, 30], [80, 0], [0, 60]], (20, 15)).astype(int)
+    assert small.shape == (15, 20, 4)
+    assert small[..., 0].std() > 5000
+    with pytest.raises(BadValue, match="two vectors"):
+        made([[0, 0], [40, 0]])
+    with pytest.raises(BadValue, match="clockwise of the first"):
+        made([[0, 0], [0, 30], [40, 0]])

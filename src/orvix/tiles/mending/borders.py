@@ -81,8 +81,8 @@ MOST_GAIN = 1.05
 def as_lively(mended: Floats, picture: Floats, repeat: Repeat) -> Floats:
     """A mended picture, its detail finer than an eighth of the width at the contrast the whole picture has.
 
-    Cutting leaves parts out and enlarging softens: detail is multiplied by at most MOST_GAIN, at least one over it. Both
-    are float32 (rows, columns, 3) in 0 to 1.
+    Cutting leaves parts out and enlarging softens: detail is multiplied by at most MOST_GAIN, at least one over it.
+    Both are float32 (rows, columns, 3) in 0 to 1.
     """
     low = coarse(mended, mended.shape[1] / 8, repeat)
     wanted = float((picture - coarse(picture, picture.shape[1] / 8, None)).std())

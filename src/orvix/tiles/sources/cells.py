@@ -6,6 +6,8 @@ by chance; the two nearest are sought in the 5 x 5 cells around. Also what irreg
 
 from __future__ import annotations
 
+from math import cos, radians, sin
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -13,7 +15,7 @@ from numpy.typing import NDArray
 from orvix.errors import BadValue
 from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
-from orvix.tiles.lattices import Lattice, number_of
+from orvix.tiles.lattices import Lattice, Vector, number_of
 from orvix.tiles.sources.noise import turned_lattice
 from orvix.tiles.sources.registry import LIGHT, SOURCES, Order, Pixels, Source
 
@@ -37,15 +39,21 @@ _SALT = 41
 
 
 def measure(
-    order: Order, lattice: Lattice, disorder: float, *, borders: bool = False
+    order: Order,
+    lattice: Lattice,
+    disorder: float,
+    *,
+    borders: bool = False,
+    stretch: float = 1.0,
+    turn_deg: float = 0.0,
 ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
-    """For each px: its cell's number, and two planes in px.
+    """For each px: its cell's number, and two planes in px, ways along `turn_deg` counting 1 / stretch.
 
     The planes are how far the nearest and the second point are; with `borders`, how far the cell's border is, and how
     much that border faces the light (-1 to 1).
     """
     n, s, m = lattice.reduced()
-    (px, py), (qx, qy) = lattice.vectors
+    (px, py), (qx, qy) = (_shortened(vector, stretch, turn_deg) for vector in lattice.vectors)
     u, v = lattice.axes(order.window)
     shape = (order.window.height, order.window.width)
     cell, planes = np.empty(shape, np.int32), np.empty((2, *shape), np.float32)
@@ -56,12 +64,20 @@ def measure(
     return cell, planes
 
 
+def _shortened(vector: Vector, stretch: float, turn_deg: float) -> Vector:
+    """A way in px, its part along a direction (anticlockwise from right) divided."""
+    along = cos(radians(turn_deg)), -sin(radians(turn_deg))
+    less = (vector[0] * along[0] + vector[1] * along[1]) * (1 - 1 / stretch)
+    return vector[0] - less * along[0], vector[1] - less * along[1]
+
+
 def render(order: Order) -> Pixels:
     """The window asked for."""
     values = order.values
     lattice = turned_lattice(order, values["cells"], values["stretch"], values["direction"])
-    cell, (nearest, second) = measure(order, lattice, values["disorder"])
-    side = np.float32(np.sqrt(order.width * order.height / lattice.count))
+    shape = {"stretch": values["stretch"], "turn_deg": values["direction"]}
+    cell, (nearest, second) = measure(order, lattice, values["disorder"], **shape)
+    side = np.float32(np.sqrt(order.width * order.height / (lattice.count * values["stretch"])))
     grey = {
         "nearest": lambda: 1 - np.float32(1.5) * nearest / side,
         "second": lambda: np.float32(1.2) * second / side - np.float32(0.35),

@@ -5,6 +5,8 @@ from __future__ import annotations
 import asyncio
 import json
 import struct
+import threading
+import time
 from contextlib import contextmanager
 
 import numpy as np
@@ -12,6 +14,7 @@ import pytest
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect
 
+from orvix.progress import Stopped
 from orvix_web.canvases.models import Operation
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load, load_stroke
@@ -270,7 +273,7 @@ def test_another_sites_page_gets_no_socket(live, origin, path):
 
 class Bench(Page):
     def ask(self, number: int, **told) -> tuple[dict, bytes]:
-        question = {"id": number, "channel": told["what"], **told}
+        question = {"id": number, "channel": told["what"]} | told
         self.socket.send(bytes([messages.ASK]) + json.dumps(question).encode())
         while True:
             frame = self.socket.recv(LIMIT_S)
@@ -329,13 +332,46 @@ def test_benches_refuse_what_is_bad_or_not_ones_own(live, kit, stranger):
         assert "questions (kind 9) only" in one.until("refused")["message"]
 
 
-def test_a_change_is_told_to_open_pages_within_a_second(live, kit):
+def test_a_full_reading_gives_way_to_what_is_asked_after_it(live, kit, monkeypatch):
+    from orvix_web.live import benches
+
+    begun, ended = threading.Event(), []
+
+    def slow(state, *, quick, watch):
+        begun.set()
+        for _ in range(1000):
+            time.sleep(0.01)
+            if watch.asked_to_stop():
+                ended.append("gave way")
+                raise Stopped("stopped: as asked")
+        ended.append("went on")
+        return {}
+
+    monkeypatch.setattr(benches, "read_state", slow)
+    with page(live, "/live/bench/") as one:
+        first = {"id": 1, "channel": "readings", "what": "tile-readings", "recipe": kit.tile.latest.recipe}
+        one.socket.send(bytes([messages.ASK]) + json.dumps(first).encode())
+        assert begun.wait(LIMIT_S)
+        facts, _ = Bench(one.socket).ask(2, what="nothing", channel="readings")
+        assert "refused" not in facts
+        assert ended == ["gave way"]
+        begun.clear()
+        one.socket.send(bytes([messages.ASK]) + json.dumps({**first, "id": 3}).encode())
+        assert begun.wait(LIMIT_S)
+    for _ in range(1000):
+        if len(ended) == 2:
+            break
+        time.sleep(0.01)
+    assert ended == ["gave way", "gave way"]  # a page that leaves leaves no work behind
+
+
+def test_a_change_is_told_to_open_pages(live, kit):
     from orvix_web.tiles.services import keep_tile
 
     with page(live, "/live/notices/") as one:
         one.socket.ping().wait(LIMIT_S)
         keep_tile(kit.owner, kit.tile.pk, {**kit.tile.latest.recipe, "seed": 8})
-        assert json.loads(one.socket.recv(1.0)[1:]) == {"kind": "changed"}
+        assert json.loads(one.socket.recv(LIMIT_S)[1:]) == {"kind": "changed"}
 
 
 def test_a_stroke_that_cannot_be_stored_is_never_acknowledged_and_the_canvas_goes_back(live, kit, wavy, monkeypatch):

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.pictures.writing import WHITE, Rgb, contrasting_ground, flat_rgb
+from orvix.progress import UNWATCHED, Watch
 from orvix.registry import Registry
 from orvix.tiles.repeats import Repeat
 
@@ -24,7 +25,7 @@ class Subject:
     """What is read: rgb float32 (rows, columns, 3) in 0 to 1, sRGB-encoded, and alpha (rows, columns) or None.
 
     ground: what the picture lies on, where it has alpha. proven: whether closing is proven. borders: where the
-    source's borders lie now, as moves (x, y) in px.
+    source's borders lie now, as moves (x, y) in px. watch: who may stop a long reading.
     """
 
     rgb: Floats
@@ -34,6 +35,7 @@ class Subject:
     borders: tuple[Offset, ...] = ((0, 0),)
     notes: tuple[str, ...] = field(default=())
     ground: Rgb = WHITE
+    watch: Watch = UNWATCHED
 
     @classmethod
     def of(cls, pixels: NDArray[np.uint16], repeat: Repeat, **more: Any) -> Subject:
@@ -81,7 +83,7 @@ class Subject:
         rgb = np.asarray(cv2.resize(self.rgb, size, interpolation=cv2.INTER_AREA), np.float32)
         alpha = None if self.alpha is None else np.asarray(cv2.resize(self.alpha, size, interpolation=cv2.INTER_AREA))
         borders = tuple((round(x / factor), round(y / factor)) for x, y in self.borders)
-        return Subject(rgb, self.repeat, alpha, self.proven, borders, self.notes, self.ground)
+        return Subject(rgb, self.repeat, alpha, self.proven, borders, self.notes, self.ground, self.watch)
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.progress import UNWATCHED, Watch
 from orvix.readings.registry import READINGS, Subject
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
@@ -15,7 +16,7 @@ QUICK_SIDE = 512
 
 
 def read(subject: Subject, *, quick: bool = False) -> dict[str, Any]:
-    """Every reading as JSON types.
+    """Every reading as JSON types; raises Stopped where the subject's watch asks for it.
 
     The quick form reads the picture reduced to 512 px, leaves out what is slow, and says so by "full": false.
     """
@@ -29,6 +30,7 @@ def read(subject: Subject, *, quick: bool = False) -> dict[str, Any]:
         "full": not quick,
     }
     for reading in READINGS:
+        subject.watch.stop_if_asked()
         if reading.quick or not quick:
             told[reading.name] = reading.take(subject, quick)
     if quick and "holes" in told and told["holes"]["applies"]:
@@ -44,9 +46,9 @@ def _enlarged(found: dict[str, Any], times: float) -> dict[str, Any]:
     return told
 
 
-def read_state(state: TileState, *, quick: bool = False) -> dict[str, Any]:
+def read_state(state: TileState, *, quick: bool = False, watch: Watch = UNWATCHED) -> dict[str, Any]:
     """The readings of a tile as a recipe leaves it, also where the original borders lie now."""
-    more = {"proven": state.proven, "borders": state.borders, "notes": state.notes}
+    more = {"proven": state.proven, "borders": state.borders, "notes": state.notes, "watch": watch}
     return read(Subject.of(state.pixels, state.repeat, **more), quick=quick)
 
 

@@ -17,8 +17,9 @@ A move hides a fault: so the reading is also taken where the original borders li
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
+from threading import Event
 from typing import Any
 
 import cv2
@@ -27,6 +28,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from orvix.errors import BadValue
+from orvix.progress import UNWATCHED, Stopped, Watch
 from orvix.readings.registry import READINGS, Reading, Subject
 from orvix.readings.structure import LEAST_SIDE, structure
 from orvix.tiles.repeats import Repeat, cloth
@@ -44,6 +46,7 @@ CALM = 1.2
 _MARGIN = 18
 _PIECE = 16
 _AT_ONCE = 480
+_LOOK_UP_S = 0.02
 
 STATISTICS = ("grad", "resid", *(f"step {k} over {L}" for k in REACHES for L in (*BOXES, "all")))
 
@@ -86,13 +89,13 @@ class _Border:
 
 def seam(
     rgb: NDArray[np.float32], repeat: Repeat, *, by_construction: bool = False, full: bool = False,
-    borders: tuple[tuple[int, int], ...] = ((0, 0),),
+    borders: tuple[tuple[int, int], ...] = ((0, 0),), watch: Watch = UNWATCHED,
 ) -> Seam:  # fmt: skip
     """Read the seam of a picture, float32 (rows, columns, 3) in 0 to 1, sRGB-encoded.
 
     by_construction: whether closing is proven; the verdict is then "seamless" and the number stands beside it. full: N
     and M too. borders: where the original borders lie now, as moves (x, y) in px. Raises BadValue for a picture under
-    40 px a side.
+    40 px a side, and Stopped where `watch` asks for it.
     """
     rows, columns = rgb.shape[:2]
     if min(rows, columns) < 40:
@@ -101,18 +104,24 @@ def seam(
     readings = []
     for x, y in dict.fromkeys([(0, 0), *borders]):
         moved = cloth(lab, repeat, y, x, rows, columns) if (x, y) != (0, 0) else lab
-        readings.append(_read_at(moved, repeat, full, by_construction, (x, y)))
+        readings.append(_read_at(moved, repeat, full, by_construction, (x, y), watch))
     return max(readings, key=lambda one: one.value)
 
 
-def _read_at(lab: NDArray[np.float32], repeat: Repeat, full: bool, proven: bool, at: tuple[int, int]) -> Seam:
+def _read_at(
+    lab: NDArray[np.float32], repeat: Repeat, full: bool, proven: bool, at: tuple[int, int], watch: Watch
+) -> Seam:
     rows, columns = lab.shape[:2]
     moved = repeat.stagger_px(columns, rows)
     down = moved if repeat.kind == "half-drop" else 0
     aside = moved if repeat.kind == "brick" else 0
     with ThreadPoolExecutor(2) as both:
-        left_border = both.submit(_border, lab, down, full)
-        top_border = both.submit(_border, lab.transpose(1, 0, 2), aside, full)
+        halt = Event()
+        left_border = both.submit(_border, lab, down, full, halt)
+        top_border = both.submit(_border, lab.transpose(1, 0, 2), aside, full, halt)
+        while wait((left_border, top_border), _LOOK_UP_S).not_done:
+            if watch.asked_to_stop():
+                halt.set()
         left, top = left_border.result(), top_border.result()
     worst = left if left.value >= top.value else top
     verdict = "seamless" if proven or worst.value <= SEAMLESS else "faint" if worst.value <= FAINT else "visible"
@@ -122,14 +131,15 @@ def _read_at(lab: NDArray[np.float32], repeat: Repeat, full: bool, proven: bool,
     return Seam(worst.value, verdict, proven, edges, worst.strongest, along, at, worst.parts, mirrored)
 
 
-def _border(lab: NDArray[np.float32], moved: int, full: bool) -> _Border:
-    """The left and right border of a Lab picture."""
+def _border(lab: NDArray[np.float32], moved: int, full: bool, halt: Event) -> _Border:
+    """The left and right border of a Lab picture; given up, by Stopped, once `halt` is set."""
     after = np.roll(lab[:, :_MARGIN], moved, axis=0)
     before = np.roll(lab[:, -_MARGIN:], -moved, axis=0)
     strip = np.concatenate([before, lab, after], axis=1)
     lines = strip.shape[1] + 1
     measured = np.zeros((len(STATISTICS), lines))
     for start in range(16, lines - 16, _AT_ONCE):
+        _unless_halted(halt)
         stop = min(start + _AT_ONCE, lines - 16)
         part = np.ascontiguousarray(strip[:, start - 16 : stop + 15].transpose(0, 2, 1))
         measured[:, start:stop] = line_statistics(part)[:, 16 : 16 + stop - start]
@@ -141,7 +151,7 @@ def _border(lab: NDArray[np.float32], moved: int, full: bool) -> _Border:
     parts = {"X": round(float(ratio[worst]), 4), "C": round(_blurred(measured[0], first, last), 4)}
     if full:
         if min(lab.shape[:2]) >= LEAST_SIDE:
-            parts["N"] = round(_structure(lab, moved), 4)
+            parts["N"] = round(_structure(lab, moved, halt), 4)
         parts["M"] = round(_mirror(strip, first, last), 4)
     value, strongest = parts["X"], STATISTICS[worst]
     if parts["X"] >= 0.8 and parts.get("N", 0.0) / SLACK > value:
@@ -160,7 +170,12 @@ def _blurred(grad: NDArray[np.float64], first: int, last: int) -> float:
     return float((near + FLOOR) / (inside[8:-8].min() + FLOOR)) if len(inside) > 32 else 1.0
 
 
-def _structure(lab: NDArray[np.float32], moved: int) -> float:
+def _unless_halted(halt: Event) -> None:
+    if halt.is_set():
+        raise Stopped("stopped: as asked")
+
+
+def _structure(lab: NDArray[np.float32], moved: int, halt: Event) -> float:
     """N of the border, brought to the middle of a strip of the cloth; large pictures are reduced to 1024 rows."""
     half = lab.shape[1] // 2
     strip = np.concatenate([np.roll(lab[:, half:], -moved, axis=0), lab[:, :half]], axis=1)
@@ -169,7 +184,7 @@ def _structure(lab: NDArray[np.float32], moved: int) -> float:
     if scale < 1:
         size = max(round(strip.shape[1] * scale), 40), max(round(strip.shape[0] * scale), 40)
         strip, line = cv2.resize(strip, size, interpolation=cv2.INTER_AREA), round(line * scale)
-    return structure(strip, line)
+    return structure(strip, line, between=lambda: _unless_halted(halt))
 
 
 def _mirror(strip: NDArray[np.float32], first: int, last: int) -> float:
@@ -299,7 +314,10 @@ def take(subject: Subject, quick: bool = False) -> dict[str, Any]:
     if min(subject.width, subject.height) < 40:
         unread = Seam(1.0, "too small to read", subject.proven, {"left_right": 1.0, "top_bottom": 1.0}, "")
         return unread.as_dict() | {"applies": False}
-    taken = seam(subject.rgb, subject.repeat, by_construction=subject.proven, full=not quick, borders=subject.borders)
+    taken = seam(
+        subject.rgb, subject.repeat, by_construction=subject.proven, full=not quick, borders=subject.borders,
+        watch=subject.watch,
+    )  # fmt: skip
     return taken.as_dict()
 
 

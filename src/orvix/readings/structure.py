@@ -6,6 +6,8 @@ the picture, its own strip left out. The line's mean distance over the largest o
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -16,10 +18,10 @@ LEAST_SIDE = 96
 """px a side from which there is enough picture besides the line to compare with."""
 
 
-def structure(strip: Floats, line: int, stride: int = STEP) -> float:
+def structure(strip: Floats, line: int, stride: int = STEP, between: Callable[[], None] = lambda: None) -> float:
     """N of a line lying left of column `line` of a Lab strip (rows, columns, 3), at least LEAST_SIDE px a side.
 
-    About 1 or less where all is well.
+    About 1 or less where all is well. between: called between pieces of work; what it raises ends it.
     """
     half = cv2.resize(strip, (strip.shape[1] // 2, strip.shape[0] // 2), interpolation=cv2.INTER_AREA)
     middle = line // 2
@@ -35,7 +37,10 @@ def structure(strip: Floats, line: int, stride: int = STEP) -> float:
     directions = directions[:, -PARTS:].astype(np.float32)
     library = (library - mean) @ directions
     seam = _to_nearest((own - mean) @ directions, library, np.abs(at - middle) > 8)
-    usual = [_to_nearest((windows[int(x)] - mean) @ directions, library, np.abs(at - int(x)) > 8) for x in inside]
+    usual = []
+    for x in inside:
+        between()
+        usual.append(_to_nearest((windows[int(x)] - mean) @ directions, library, np.abs(at - int(x)) > 8))
     floor = 0.4 + 0.1 * float(strip.std(axis=(0, 1)).sum())
     return (seam + floor) / (max(usual) + floor)
 

@@ -21,6 +21,7 @@ from orvix.canvases.compositing import reduced
 from orvix.errors import BadValue, UnknownName
 from orvix.grains.tone import Tone, cover, grain_plane
 from orvix.pictures.writing import flat_rgb
+from orvix.progress import UNWATCHED, Watch
 from orvix.readings.advice import advice
 from orvix.readings.report import read_state
 from orvix.readings.seam import seam
@@ -50,13 +51,13 @@ DISTANCES_MM = (600, 4000)
 _threads = ThreadPoolExecutor(2, "bench")
 
 
-async def ask(owner_id: int, told: dict[str, Any]) -> Answer:
-    """Answer one question; raises OrvixError."""
+async def ask(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """Answer one question; raises OrvixError, and Stopped where `watch` asks a question that gives way to stop."""
     what = told.get("what")
     if what not in QUESTIONS:
         raise UnknownName("what", what, sorted(QUESTIONS))
     start = time.perf_counter()
-    facts, rgba = await QUESTIONS[what](owner_id, told)
+    facts, rgba = await QUESTIONS[what](owner_id, told, watch)
     if rgba is not None:
         facts |= {"width": rgba.shape[1], "height": rgba.shape[0]}
     return facts | {"ms": round(1000 * (time.perf_counter() - start), 1)}, rgba
@@ -96,7 +97,7 @@ def _lie(state: TileState) -> dict[str, Any]:
     return {"size": [state.width, state.height], "repeat": state.repeat.kind, "stagger_px": moved}
 
 
-async def _tile(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _tile(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         asked = Recipe.parse(told.get("recipe"))
         recipe, smaller = asked.preview()
@@ -125,16 +126,21 @@ async def _tile(owner_id: int, told: dict[str, Any]) -> Answer:
     return await on_bench(work)
 
 
-async def _tile_readings(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _nothing(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """Asked to make the question before it on its channel give way."""
+    return {}, None
+
+
+async def _tile_readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         recipe, _ = Recipe.parse(told.get("recipe")).preview()
-        read = read_state(rendered(owner_id, recipe), quick=told.get("quick") is True)
+        read = read_state(rendered(owner_id, recipe), quick=told.get("quick") is True, watch=watch)
         return read | {"advice": advice(read, recipe.steps_on())}, None
 
     return await on_bench(work)
 
 
-async def _photo(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _photo(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     """An upload as it came, reduced to what is seen."""
 
     def work() -> Answer:
@@ -147,7 +153,7 @@ async def _photo(owner_id: int, told: dict[str, Any]) -> Answer:
     return await on_bench(work)
 
 
-async def _cleanest(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _cleanest(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         rgb = flat_rgb(upload_reader(owner_id)(str(told.get("file"))))
         shares = [told.get(name) for name in ("width", "height")]
@@ -159,7 +165,7 @@ async def _cleanest(owner_id: int, told: dict[str, Any]) -> Answer:
     return await on_bench(work)
 
 
-async def _period(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _period(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     """The repeat of an upload, as the source takes it: from where one period lies in the picture's middle."""
 
     def work() -> Answer:
@@ -174,7 +180,7 @@ async def _period(owner_id: int, told: dict[str, Any]) -> Answer:
     return await on_bench(work)
 
 
-async def _stains(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _stains(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     """Spots that a recipe's tile may have, in shares of it, the strongest first."""
 
     def work() -> Answer:
@@ -190,7 +196,7 @@ async def _stains(owner_id: int, told: dict[str, Any]) -> Answer:
     return await on_bench(work)
 
 
-async def _grain(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _grain(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         state = tile_state(_owned_tile_version(owner_id, told.get("tile_version")))
         plane = grain_plane(state.pixels, Tone.parse(told.get("tone", {})))
@@ -204,7 +210,7 @@ async def _grain(owner_id: int, told: dict[str, Any]) -> Answer:
     return await on_bench(work)
 
 
-async def _grain_stroke(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _grain_stroke(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     """One trial stroke with a round brush through a tile read as a grain."""
 
     def work() -> Answer:
@@ -223,7 +229,7 @@ def _owned_tile_version(owner_id: int, number: Any) -> TileVersion:
     return version
 
 
-async def _sheet(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _sheet(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         loaded = load_definition(owner_id, told.get("definition"))
         order = SheetOrder(told.get("ground", "#f7f7f7"), told.get("factor", 1)).check()
@@ -240,7 +246,7 @@ def _owned_canvas(owner_id: int, canvas_id: Any) -> CanvasRow:
     return row
 
 
-async def _canvas(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _canvas(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         row = _owned_canvas(owner_id, told.get("canvas"))
         canvas = picture(row)
@@ -255,7 +261,7 @@ async def _canvas(owner_id: int, told: dict[str, Any]) -> Answer:
     return await on_bench(work)
 
 
-async def _canvas_readings(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _canvas_readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         row = _owned_canvas(owner_id, told.get("canvas"))
         return read_canvas(row, picture(row)), None
@@ -273,7 +279,7 @@ def read_canvas(row: CanvasRow, canvas: Canvas) -> dict[str, Any]:
     return told | {"size": [spec.width, spec.height], "revision": row.revision, "joined": row.joined}
 
 
-async def _canvas_fits(owner_id: int, told: dict[str, Any]) -> Answer:
+async def _canvas_fits(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         row = _owned_canvas(owner_id, told.get("canvas"))
         in_hand = told.get("brush", 0)
@@ -284,7 +290,8 @@ async def _canvas_fits(owner_id: int, told: dict[str, Any]) -> Answer:
     return await on_bench(work)
 
 
-QUESTIONS: dict[str, Callable[[int, dict[str, Any]], Awaitable[Answer]]] = {
+QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] = {
+    "nothing": _nothing,
     "tile": _tile,
     "tile-readings": _tile_readings,
     "photo": _photo,

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import threading
 from typing import Any
 
 from channels.generic.websocket import AsyncWebsocketConsumer
 
 from orvix.errors import OrvixError
+from orvix.progress import Stopped, Watch
 from orvix_web.accounts.people import local_painter
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.errors import told as error_told
@@ -75,11 +77,12 @@ class BenchConsumer(AsyncWebsocketConsumer):
         """Accept; everything asked is checked for its owner."""
         self._waiting: dict[str, dict[str, Any]] = {}
         self._running: dict[str, asyncio.Task[None]] = {}
+        self._stops: dict[str, threading.Event] = {}
         self._owner_id = (await benches.on_bench(local_painter)).pk
         await self.accept()
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
-        """Take a question; it replaces the one that waits on its channel."""
+        """Take a question; it replaces the one that waits on its channel, and what can give way gives way to it."""
         try:
             message = messages.decode(bytes_data)
             if not isinstance(message, messages.Ask):
@@ -94,12 +97,16 @@ class BenchConsumer(AsyncWebsocketConsumer):
             await self.send(bytes_data=messages.told("refused", code="bad-message", message="at most 8 channels"))
             return
         self._waiting[channel] = message.told
+        if channel in self._stops:
+            self._stops[channel].set()
         if channel not in self._running:
             self._running[channel] = asyncio.create_task(self._answer_all(channel))
 
     async def disconnect(self, code: int) -> None:
         """Stop answering."""
         self._waiting.clear()
+        for stop in self._stops.values():
+            stop.set()
         for task in self._running.values():
             task.cancel()
 
@@ -107,14 +114,18 @@ class BenchConsumer(AsyncWebsocketConsumer):
         try:
             while channel in self._waiting:
                 told = self._waiting.pop(channel)
+                stop = self._stops[channel] = threading.Event()
                 try:
-                    facts, rgba = await benches.ask(self._owner_id, told)
+                    facts, rgba = await benches.ask(self._owner_id, told, Watch(asked_to_stop=stop.is_set))
                     frame = messages.answer(told["id"], facts, rgba)
+                except Stopped:
+                    continue
                 except OrvixError as error:
                     frame = messages.answer(told["id"], {"refused": error_told(error)})
                 await self.send(bytes_data=frame)
         finally:
             del self._running[channel]
+            self._stops.pop(channel, None)
 
 
 class NoticeConsumer(AsyncWebsocketConsumer):

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from orvix.pictures.writing import flat_rgb
+from orvix.progress import Stopped, Watch
 from orvix.readings import READINGS
 from orvix.readings.advice import advice
 from orvix.readings.registry import Subject
@@ -198,6 +199,20 @@ def test_squinting_takes_out_what_a_sharp_eye_does_not_tell_apart():
     assert far[..., :3].std() < 3
     assert abs(float(far[..., 0].mean()) - 127.5) < 3
     assert np.array_equal(squint(tile, Repeat(), 1), tile)
+
+
+def test_a_long_reading_gives_way_when_asked():
+    state = Recipe.parse({"size": [900, 900], "source": {"name": "noise"}}).run()
+    asked = []
+
+    def stop() -> bool:
+        asked.append(1)
+        return len(asked) > 3
+
+    with pytest.raises(Stopped):
+        read_state(state, watch=Watch(asked_to_stop=stop))
+    told = read_state(state, watch=Watch(asked_to_stop=lambda: False))
+    assert told["seam"]["parts"]["N"] > 0
 
 
 @pytest.mark.parametrize("size", [(8, 8), (9, 300), (40, 40), (41, 95), (96, 97), (700, 16)])

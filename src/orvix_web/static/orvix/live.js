@@ -87,6 +87,9 @@ export class BenchLink {
     return new Promise((resolve) => this.open.set(id, resolve));
   }
 
+  // What was asked on a channel is no longer wanted: it gives way, and is not answered.
+  drop(channel) { if (this.latest.has(channel)) this.ask(channel, { what: "nothing" }); }
+
   take(buffer) {
     const data = new DataView(buffer);
     if (data.getUint8(0) !== KIND.answer) return;

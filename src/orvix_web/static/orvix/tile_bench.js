@@ -67,6 +67,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     changed(settled) {
+      link.drop("readings");
       this.changedShown();
       this.render();
       clearTimeout(this.quickly);

@@ -19,6 +19,9 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "ops"))
 
 from served import FLAGS, served
 
+from orvix.tiles.sources import SOURCES
+from orvix.tiles.steps import STEPS
+
 
 def new_canvas(page: Page, base: str, side: int) -> str:
     page.goto(f"{base}/canvases/")
@@ -114,30 +117,71 @@ def busy(base: str, page: Page):
         thread.join()
 
 
+CHANGES = """async ([counter, row, values]) => {
+    const shown = document.querySelector(counter);
+    const typed = document.querySelector(`.value[data-value="${row}"] .number input`);
+    const waits = [];
+    for (const value of values) {
+      const before = shown.dataset.shown;
+      const start = performance.now();
+      typed.value = value;
+      typed.dispatchEvent(new Event("input", { bubbles: true }));
+      typed.dispatchEvent(new Event("change", { bubbles: true }));
+      while (shown.dataset.shown === before) await new Promise((go) => setTimeout(go, 1));
+      waits.push(performance.now() - start);
+      await new Promise((go) => setTimeout(go, 60));
+    }
+    return waits;
+}"""
+"""A value typed anew as soon as the last one is shown, as fast as a hand drags; from the change to new pixels, ms."""
+
+
+def change_times(page: Page, counter: str, row: str, values: list[str]) -> dict[str, float]:
+    """Times from a value changed to new pixels, one change after another; the first few warm up."""
+    waits = sorted(page.evaluate(CHANGES, [counter, row, values])[4:])
+    return {"p50 ms": round(statistics.median(waits), 1), "p95 ms": round(waits[int(len(waits) * 0.95)], 1)}
+
+
 def sheet_times(page: Page, base: str) -> dict[str, float]:
-    """From a value changed to new pixels on the trial sheet, one change after another."""
+    """On the trial sheet."""
     page.goto(f"{base}/brushes/")
     page.locator(".thing", has_text="Sailcloth chalk").click()
     page.wait_for_function("() => Number(document.getElementById('sheet').dataset.shown || 0) > 0")
     page.wait_for_timeout(500)
-    waits = page.evaluate(
-        """async () => {
-            const sheet = document.getElementById("sheet");
-            const range = document.querySelector('.value[data-value="size"] input[type=range]');
-            const waits = [];
-            for (let n = 0; n < 40; n += 1) {
-              const before = sheet.dataset.shown;
-              const start = performance.now();
-              range.value = String(380 + n * 6);
-              range.dispatchEvent(new Event("input", { bubbles: true }));
-              while (sheet.dataset.shown === before) await new Promise((go) => setTimeout(go, 1));
-              waits.push(performance.now() - start);
-            }
-            return waits;
-        }"""
-    )
-    waits.sort()
-    return {"p50 ms": round(statistics.median(waits), 1), "p95 ms": round(waits[int(len(waits) * 0.95)], 1)}
+    return change_times(page, "#sheet", "size", [str(20 + n) for n in range(44)])
+
+
+def open_tile(page: Page, base: str, source: str) -> None:
+    """A new tile of 1024 px from a source, on its bench, with its full reading taken."""
+    page.goto(f"{base}/tiles/")
+    page.select_option("select[name=source]", source)
+    page.get_by_role("button", name="New tile from nothing").click()
+    page.wait_for_function("() => Number(document.getElementById('cloth').dataset.shown || 0) > 0")
+    for row in ("size.0", "size.1"):
+        page.locator(f'.value[data-value="{row}"] .number input').fill("1024")
+        page.keyboard.press("Enter")
+    page.wait_for_timeout(3000)
+
+
+def tile_times(page: Page, base: str) -> dict[str, Any]:
+    """On the tile bench at 1024 px: the seed of every generated source, a value of every step but mending."""
+    told: dict[str, Any] = {}
+    for source in SOURCES:
+        if source.kind == "generated" and source.name != "flat":
+            open_tile(page, base, source.name)
+            told[f"source {source.name}"] = change_times(page, "#cloth", "seed", [str(n) for n in range(10, 38)])
+    for step in STEPS:
+        numbers = [value for value in step.values if value.kind == "number" and not step.name.startswith("mend")]
+        if numbers:
+            open_tile(page, base, "gradient")
+            page.select_option("#add-step", step.name)
+            page.wait_for_timeout(3000)
+            low, high = numbers[0].low or 0.0, min(numbers[0].high or 1.0, 4 * float(numbers[0].default) + 0.5)
+            values = [low + (high - low) * (0.3 + 0.4 * n / 28) for n in range(28)]
+            row = f"steps.0.values.{numbers[0].name}"
+            percent = 100 if not numbers[0].unit and (numbers[0].high or 0) <= 1 else 1
+            told[f"step {step.name}"] = change_times(page, "#cloth", row, [f"{percent * one:.3f}" for one in values])
+    return told
 
 
 def measure() -> dict[str, Any]:
@@ -159,5 +203,6 @@ def measure() -> dict[str, Any]:
             name = "pen to pixels, 256 px brush, 4096 sq, 100 %, second canvas painted and pages fetched"
             told[name] = figures(circling(page, 6, 6), 6)
         told["trial sheet, value changed to new pixels"] = sheet_times(page, base)
+        told["tile bench at 1024 px, value changed to new pixels"] = tile_times(page, base)
         browser.close()
     return told

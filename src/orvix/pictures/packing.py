@@ -45,6 +45,13 @@ def premultiplied_to_pixels(values: Floats) -> Pixels:
     return pixels
 
 
+def flat_rgba8(pixels: Pixels, ground: tuple[float, float, float] = (1.0, 1.0, 1.0)) -> NDArray[np.uint8]:
+    """Pixels over an opaque ground (channels 0 to 1) as opaque 8-bit RGBA (rows, columns, 4)."""
+    out = np.empty(pixels.shape, np.uint8)
+    _flatten(np.ascontiguousarray(pixels).reshape(-1, 4), np.array(ground, np.float32), out.reshape(-1, 4))
+    return out
+
+
 @njit(nogil=True, cache=True, error_model="numpy", inline="always")
 def _whole(value):  # type: ignore[no-untyped-def]
     return np.uint16(min(max(value, _ZERO), _ONE) * _FULL + _HALF)
@@ -92,3 +99,14 @@ def _pack_premultiplied(values, out):  # type: ignore[no-untyped-def]
         out[n, 3] = cover
         for c in range(3):
             out[n, c] = min(_whole(values[n, c]), cover)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _flatten(pixels, ground, out):  # type: ignore[no-untyped-def]
+    eight = np.float32(255)
+    for n in range(pixels.shape[0]):
+        clear = _ONE - np.float32(pixels[n, 3]) * _SCALE
+        for c in range(3):
+            colour = np.float32(pixels[n, c]) * _SCALE + ground[c] * clear
+            out[n, c] = np.uint8(min(colour, _ONE) * eight + _HALF)
+        out[n, 3] = np.uint8(255)

@@ -69,10 +69,12 @@ DARK: Rgb = (28 / 255, 30 / 255, 33 / 255)
 
 
 def contrasting_ground(pixels: NDArray[np.uint16]) -> Rgb:
-    """The ground on which a picture with alpha is seen: DARK under light colours, WHITE under dark ones.
+    """The ground on which a picture is seen: DARK under light colours with alpha, WHITE under all others.
 
     pixels: premultiplied uint16 (rows, columns, 4). Light means a mean luma above one half, weighted by alpha.
     """
+    if (pixels[..., 3] == 65535).all():
+        return WHITE
     red, green, blue, alpha = (float(part) for part in pixels.mean(axis=(0, 1), dtype=np.float64))
     luma = LUMA[0] * red + LUMA[1] * green + LUMA[2] * blue
     return DARK if luma > 0.5 * alpha else WHITE

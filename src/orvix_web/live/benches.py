@@ -20,7 +20,8 @@ from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import reduced
 from orvix.errors import BadValue, UnknownName
 from orvix.grains.tone import Tone, cover, grain_plane
-from orvix.pictures.writing import flat_rgb
+from orvix.pictures.packing import flat_rgba8
+from orvix.pictures.writing import contrasting_ground, flat_rgb
 from orvix.progress import UNWATCHED, Watch
 from orvix.readings.advice import advice
 from orvix.readings.report import read_state
@@ -86,9 +87,7 @@ def _level_of(told: dict[str, Any], width: int, height: int) -> int:
 
 
 def _flat8(pixels: NDArray[np.uint16]) -> Rgba:
-    out = np.full(pixels.shape, 255, np.uint8)
-    out[..., :3] = (flat_rgb(pixels) * np.float32(255) + np.float32(0.5)).astype(np.uint8)
-    return out
+    return flat_rgba8(pixels, contrasting_ground(pixels))
 
 
 def _lie(state: TileState) -> dict[str, Any]:

@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.pictures.writing import flat_rgb, png_bytes
+from orvix.pictures.packing import flat_rgba8
+from orvix.pictures.writing import contrasting_ground, png_bytes
 
 WIDTH, HEIGHT = 192, 128
 
@@ -23,7 +24,7 @@ def thumbnail(rgb: NDArray[np.uint8], width: int = WIDTH, height: int = HEIGHT) 
 
 def tile_thumbnail(pixels: NDArray[np.uint16]) -> bytes:
     """A thumbnail of a tile's pixels, over the ground they contrast with."""
-    return thumbnail((flat_rgb(pixels) * 255 + 0.5).astype(np.uint8))
+    return thumbnail(flat_rgba8(pixels, contrasting_ground(pixels)))
 
 
 def plane_thumbnail(plane: NDArray[np.float32]) -> bytes:

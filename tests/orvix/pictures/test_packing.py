@@ -8,11 +8,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from orvix.pictures.packing import (
+    flat_rgba8,
     grey_to_pixels,
     pixels_to_straight,
     premultiplied_to_pixels,
     straight_to_pixels,
 )
+from orvix.pictures.writing import DARK, WHITE, contrasting_ground, flat_rgb
 
 share = st.floats(-0.5, 1.5, width=32)
 
@@ -75,3 +77,24 @@ def test_a_part_packs_to_the_same_bits_as_the_whole():
     assert np.array_equal(premultiplied_to_pixels(values[10:20, 5:31]), whole[10:20, 5:31])
     straight = straight_to_pixels(values[..., :3], values[..., 3])
     assert np.array_equal(straight_to_pixels(values[7:9, :, :3], values[7:9, :, 3]), straight[7:9])
+
+
+@pytest.mark.parametrize("ground", [(1.0, 1.0, 1.0), (0.0, 0.0, 0.0), DARK])
+def test_over_a_ground_it_is_the_picture_in_8_bits(ground):
+    chance = np.random.default_rng(7)
+    pixels = np.empty((50, 40, 4), np.uint16)
+    pixels[..., 3] = chance.integers(0, 65536, (50, 40))
+    pixels[:10, :, 3] = 65535
+    pixels[..., :3] = (pixels[..., 3:] * chance.random((50, 40, 3))).astype(np.uint16)
+    got = flat_rgba8(pixels, ground)
+    assert np.array_equal(got[..., :3], np.floor(flat_rgb(pixels, ground) * np.float32(255) + np.float32(0.5)))
+    assert (got[..., 3] == 255).all()
+
+
+def test_light_on_nothing_is_seen_on_dark_and_dark_marks_on_white():
+    mark = np.zeros((8, 8, 4), np.uint16)
+    mark[2:5, 2:5] = (60000, 60000, 50000, 65535)
+    assert contrasting_ground(mark) == DARK
+    mark[2:5, 2:5, :3] = 9000
+    assert contrasting_ground(mark) == WHITE
+    assert contrasting_ground(np.full((4, 4, 4), 65535, np.uint16)) == WHITE

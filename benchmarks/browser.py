@@ -122,12 +122,13 @@ CHANGES = """async ([counter, row, values]) => {
     const typed = document.querySelector(`.value[data-value="${row}"] .number input`);
     const waits = [];
     for (const value of values) {
-      const before = shown.dataset.shown;
+      const count = () => Number(shown.dataset.shown || 0) + Number(shown.dataset.moved || 0);
+      const before = count();
       const start = performance.now();
       typed.value = value;
       typed.dispatchEvent(new Event("input", { bubbles: true }));
       typed.dispatchEvent(new Event("change", { bubbles: true }));
-      while (shown.dataset.shown === before) await new Promise((go) => setTimeout(go, 1));
+      while (count() === before) await new Promise((go) => setTimeout(go, 1));
       waits.push(performance.now() - start);
       await new Promise((go) => setTimeout(go, 60));
     }

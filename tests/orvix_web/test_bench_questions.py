@@ -164,3 +164,16 @@ def test_tiles_start_from_any_source_and_from_the_tray(client, painter):
     assert client.get("/tiles/photos/moon.png").status_code == 422
     with pytest.raises(OrvixError):
         take_upload(painter, "x", b"")
+
+
+def test_while_a_value_moves_what_is_seen_small_is_made_small(painter):
+    recipe = {"size": [512, 512], "repeat": "half-drop", "source": {"name": "courses"}}
+    settled, pixels = asked(painter, what="tile", recipe=recipe, level=1)
+    moving, fewer = asked(painter, what="tile", recipe=recipe, level=1, moving=True)
+    assert (settled["moving"], moving["moving"]) == (False, True)
+    for name in ("size", "repeat", "stagger_px", "level"):
+        assert moving[name] == settled[name], name
+    assert pixels.shape == fewer.shape == (256, 256, 4)
+    assert np.corrcoef(pixels[..., 0].ravel(), fewer[..., 0].ravel())[0, 1] > 0.9
+    close, _ = asked(painter, what="tile", recipe=recipe, level=0, moving=True)
+    assert close["moving"] is False

@@ -19,7 +19,7 @@ from orvix.progress import UNWATCHED, Watch
 from orvix.registry import Value, check_values
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.sources import SOURCES
-from orvix.tiles.sources.registry import Given, Order, Pixels, ReadPicture, Source, check_source, draw
+from orvix.tiles.sources.registry import Given, Order, Pixels, ReadPicture, Source, check_order, check_source, draw
 from orvix.tiles.state import TileState
 from orvix.tiles.steps import STEPS
 from orvix.tiles.steps.registry import Step, StepOrder
@@ -172,6 +172,22 @@ class Recipe:
         times = max(self.width, self.height) / PREVIEW_SIDE
         width, height = max(round(self.width / times), SIDE_LEAST), max(round(self.height / times), SIDE_LEAST)
         return self.at_size(width, height), times
+
+    def halved(self) -> Recipe | None:
+        """The recipe at half its size, a quarter of the work: for a picture seen at half its size or less.
+
+        None where that would not be the same picture: a side is odd or under 256 px, or a step that is on has values
+        in px.
+        """
+        px = any(value.unit == "px" for used in self.steps if used.on for value in used.step.values)
+        if px or self.width % 2 or self.height % 2 or min(self.width, self.height) < 256:
+            return None
+        try:
+            smaller = self.at_size(self.width // 2, self.height // 2)
+            check_order(smaller.source, smaller._order(no_pictures))
+        except BadValue:  # a ruling or a piece too fine for so few px
+            return None
+        return smaller
 
     def given(self) -> list[Given]:
         """What the source took to the nearest that closes."""

@@ -100,15 +100,25 @@ async def _tile(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -
     def work() -> Answer:
         asked = Recipe.parse(told.get("recipe"))
         recipe, smaller = asked.preview()
-        state = rendered(owner_id, recipe)
-        level = _level_of(told, state.width, state.height)
+        level = _level_of(told, recipe.width, recipe.height)
+        # While a value moves, what is seen at half its size is made at half its size.
+        half = recipe.halved() if told.get("moving") is True and level and smaller == 1 else None
+        try:
+            state = rendered(owner_id, half or recipe)
+        except BadValue:
+            if half is None:
+                raise
+            half, state = None, rendered(owner_id, recipe)
         facts = _lie(state) | {
             "level": level,
             "notes": list(state.notes),
             "proven": state.proven,
             "preview": smaller > 1,
+            "moving": half is not None,
         }
-        if smaller > 1:
+        if half is not None:
+            level -= 1
+        if smaller > 1 or half is not None:
             width, height, repeat = asked.shape
             facts |= {
                 "size": [width, height],

@@ -86,3 +86,27 @@ def test_the_cloth_repeats_by_the_basis_and_unrolls_to_a_straight_tile(kind):
 def test_decimals_keep_the_digits_they_were_written_with():
     assert parse_fraction("scale", 0.3, 0, 1) == Fraction(3, 10)
     assert parse_fraction("scale", "5/17", 0, 1) == Fraction(5, 17)
+
+
+def test_at_half_its_size_it_is_the_same_picture_where_that_can_be():
+    told = {
+        "size": [512, 384],
+        "repeat": "brick",
+        "seed": 3,
+        "source": {"name": "noise"},
+        "steps": [{"name": "levels"}],
+    }
+    recipe = Recipe.parse(told)
+    half = recipe.halved()
+    assert half is not None
+    assert half.shape[:2] == (256, 192)
+    whole = recipe.render()[..., 0].reshape(192, 2, 256, 2).mean(axis=(1, 3))
+    assert np.corrcoef(whole.ravel(), half.render()[..., 0].ravel())[0, 1] > 0.98
+    for other in (
+        {**told, "size": [511, 384]},
+        {**told, "size": [512, 200]},
+        {**told, "steps": [{"name": "median"}]},
+        {**told, "source": {"name": "screen", "values": {"ruling": 200}}},
+    ):
+        assert Recipe.parse(other).halved() is None, other
+    assert Recipe.parse({**told, "steps": [{"name": "median", "on": False}]}).halved() is not None

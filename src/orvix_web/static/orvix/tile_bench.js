@@ -9,7 +9,7 @@ import { overlayOf, showReadings } from "./tile_gauges.js";
 import { times } from "./gauges.js";
 
 const QUICK_AFTER_MS = 90;
-const FULL_AFTER_MS = 700;
+const FULL_AFTER_MS = 600;
 const link = new BenchLink();
 const id = (name) => document.getElementById(name);
 const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
@@ -21,6 +21,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       this.squint = 0;
       this.gauge = null;
+      this.turn = 0;
       this.cards = new RecipeCards(id("cards"), this.$root.dataset.cards, (settled) => this.changed(settled));
       this.kept = this.cards.copy();
       this.cloth = new Cloth(id("cloth"), { onView: (cloth) => this.viewed(cloth) });
@@ -69,11 +70,12 @@ document.addEventListener("alpine:init", () => {
     changed(settled) {
       link.drop("readings");
       this.changedShown();
-      this.render();
+      this.exact = false;
+      this.render(true);
       clearTimeout(this.quickly);
       clearTimeout(this.fully);
-      this.quickly = setTimeout(() => this.askReadings(true), QUICK_AFTER_MS);
-      this.fully = setTimeout(() => this.askReadings(false), FULL_AFTER_MS);
+      this.turn += 1;
+      this.quickly = setTimeout(() => this.settle(this.turn), QUICK_AFTER_MS);
       if (settled && this.photo.open) this.photo.draw();
     },
 
@@ -96,9 +98,19 @@ document.addEventListener("alpine:init", () => {
       id("recipe-words").textContent = `source, then ${steps.length} ${steps.length === 1 ? "step" : "steps"}${off ? `, ${off} off` : ""}`;
     },
 
-    async render() {
+    // The picture as it will be kept, where it was made smaller while a value moved; then its quick readings, and when
+    // nothing more has changed the full ones.
+    async settle(turn) {
+      if (!this.exact) await this.render(false);
+      if (turn !== this.turn) return;
+      await this.askReadings(true);
+      if (turn === this.turn) this.fully = setTimeout(() => this.askReadings(false), FULL_AFTER_MS);
+    },
+
+    // moving: while a value moves, what is seen at half its size may be made at half its size.
+    async render(moving = false) {
       const asked = this.cards.copy();
-      const answer = await link.ask("tile", { what: "tile", recipe: asked, level: this.cloth.level, squint: this.squint });
+      const answer = await link.ask("tile", { what: "tile", recipe: asked, level: this.cloth.level, squint: this.squint, moving });
       if (!answer) return;
       const { facts } = answer;
       if (facts.refused) { this.refused(facts.refused.message); return; }
@@ -106,11 +118,13 @@ document.addEventListener("alpine:init", () => {
       id("facts").textContent = `${facts.repeat}, ${facts.size[0]} × ${facts.size[1]} px${facts.stagger_px ? `, staggered ${facts.stagger_px} px` : ""}`;
       id("shown").textContent = `${Math.round(facts.ms)} ms`;
       id("shown").title = "how long the core took to show it";
+      if (facts.moving) id("shown").textContent += `, moving at ${facts.shown[0]} px`;
       if (facts.preview) id("shown").textContent = `seen at ${facts.shown[0]} px`;
       this.showGiven(facts);
       this.notes = facts.notes;
       this.showAdvice();
-      count(id("cloth"), "shown");
+      this.exact = !facts.moving;
+      count(id("cloth"), facts.moving ? "moved" : "shown");
     },
 
     refused(message) {

@@ -71,11 +71,13 @@ document.addEventListener("alpine:init", () => {
       link.drop("readings");
       this.changedShown();
       this.exact = false;
-      this.render(true);
       clearTimeout(this.quickly);
       clearTimeout(this.fully);
       this.turn += 1;
-      this.quickly = setTimeout(() => this.settle(this.turn), QUICK_AFTER_MS);
+      const { turn } = this;
+      this.render(true).then(() => {
+        if (turn === this.turn) this.quickly = setTimeout(() => this.settle(turn), QUICK_AFTER_MS);
+      });
       if (settled && this.photo.open) this.photo.draw();
     },
 

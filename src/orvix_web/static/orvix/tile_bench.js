@@ -120,7 +120,7 @@ document.addEventListener("alpine:init", () => {
       id("facts").textContent = `${facts.repeat}, ${facts.size[0]} × ${facts.size[1]} px${facts.stagger_px ? `, staggered ${facts.stagger_px} px` : ""}`;
       id("shown").textContent = `${Math.round(facts.ms)} ms`;
       id("shown").title = "how long the core took to show it";
-      if (facts.moving) id("shown").textContent += `, moving at ${facts.shown[0]} px`;
+      if (facts.moving) id("shown").textContent += `, at ${facts.shown[0]} px`;
       if (facts.preview) id("shown").textContent = `seen at ${facts.shown[0]} px`;
       this.showGiven(facts);
       this.notes = facts.notes;

@@ -34,7 +34,7 @@ def canvas_pixels(page: Page, selector: str) -> np.ndarray:
 def wait_count(page: Page, selector: str, name: str, least: int) -> None:
     """Wait until the element's data-NAME has counted to `least`."""
     page.wait_for_function(
-        "([s, n, least]) => Number(document.querySelector(s).dataset[n] || 0) >= least", arg=[selector, name, least]
+        "([s, n, least]) => Number(document.querySelector(s)?.dataset[n] || 0) >= least", arg=[selector, name, least]
     )
 
 
@@ -42,7 +42,7 @@ def quiet(page: Page, selector: str, name: str) -> None:
     """Wait until a counter has not moved for a third of a second."""
     page.wait_for_function(
         """([s, n]) => {
-            const now = document.querySelector(s).dataset[n] || "0";
+            const now = document.querySelector(s)?.dataset[n] || "0";
             const was = window.__quiet || {};
             if (was.value !== now) { window.__quiet = { value: now, since: performance.now() }; return false; }
             return performance.now() - was.since > 350;

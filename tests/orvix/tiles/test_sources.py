@@ -349,3 +349,11 @@ def test_one_period_of_a_picture_becomes_the_tile_and_bad_ones_are_refused():
         made([[0, 0], [40, 0]])
     with pytest.raises(BadValue, match="clockwise of the first"):
         made([[0, 0], [0, 30], [40, 0]])
+
+
+@pytest.mark.parametrize("source", ["courses", "basket", "polygons", "shingles"])
+def test_a_window_of_one_px_is_that_px_of_the_tile(source):
+    recipe = Recipe.parse({"size": [96, 80], "source": {"name": source, "values": {"irregular": 1, "ragged": 1}}})
+    whole = recipe.render()
+    for top, left in ((0, 0), (17, 40), (63, 95)):
+        assert np.array_equal(recipe.render_source(window=Window(top, left, 1, 1))[0, 0], whole[top, left])

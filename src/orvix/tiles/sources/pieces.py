@@ -48,7 +48,7 @@ class DrawnBack:
     identity: Wholes
 
 
-_NOTHING = DrawnBack(np.zeros((1, 1), np.float32), np.zeros((1, 1), np.int32))
+_NOTHING = DrawnBack(np.zeros((1, 1), np.float32), np.zeros((0, 0), np.int32))
 
 
 class Edges:
@@ -58,7 +58,7 @@ class Edges:
         self.radius = np.float32(rounding_px)
         self.nearest = np.full(shape, np.inf, np.float32)
         self.facing = np.zeros(shape, np.float32)
-        self.inside = np.zeros(shape if rounding_px > 0 else (1, 1), np.float32)
+        self.inside = np.zeros(shape if rounding_px > 0 else (0, 0), np.float32)
         self._back = back
 
     def add(self, distance: Plane, outward: tuple[float, float], side: int = 0) -> None:
@@ -72,8 +72,8 @@ class Edges:
 
 @njit(nogil=True, cache=True, error_model="numpy")
 def _add_edge(nearest, facing, inside, distance, identity, back, towards, radius):  # type: ignore[no-untyped-def]
-    """Take an edge into account; unchecked kernel over flat planes. identity of length 1: nothing draws back."""
-    drawn = identity.shape[0] > 1
+    """Take an edge into account; unchecked kernel over flat planes. an empty identity: nothing draws back."""
+    drawn = identity.shape[0] > 0
     for n in range(nearest.shape[0]):
         far = distance[n]
         if drawn:
@@ -95,7 +95,7 @@ def edge_chance(order: Order, lattice: Lattice, identity: Wholes, most_px: float
 def shade(order: Order, edges: Edges, lattice: Lattice, identity: Wholes, extra: Plane | None = None) -> Pixels:
     """Tone from distance: joint, then slant, then the face; `extra` is added to the face's tone."""
     values = order.values
-    waver = np.zeros((1, 1), np.float32)
+    waver = _NONE
     if values["ragged"] > 0:
         waver = octaves(order, turned_lattice(order, 48, 1, 0), 0, 2, 0.6, salt=3)
         waver *= np.float32(2 * order.px(values["ragged"]))
@@ -111,19 +111,19 @@ def shade(order: Order, edges: Edges, lattice: Lattice, identity: Wholes, extra:
     return grey_to_pixels(out.reshape(identity.shape))
 
 
-_NONE = np.zeros((1, 1), np.float32)
+_NONE = np.zeros((0, 0), np.float32)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
 def _shade(nearest, inside, facing, identity, waver, extra, out, faces, numbers):  # type: ignore[no-untyped-def]
-    """Tone of each px; unchecked kernel over flat planes, those of length 1 left out.
+    """Tone of each px; unchecked kernel over flat planes; waver and extra may be empty.
 
     numbers: rounding, joint and bevel in px, strength of the slant, tone of the joint.
     """
     radius, joint, bevel, relief, joint_tone = numbers[0], numbers[1], numbers[2], numbers[3], numbers[4]
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
     thin = min(joint, one)  # joints under a px fade, down to none at all
-    wavers, adds = waver.shape[0] > 1, extra.shape[0] > 1
+    wavers, adds = waver.shape[0] > 0, extra.shape[0] > 0
     for n in range(out.shape[0]):
         distance = nearest[n]
         if radius > 0 and inside[n] > 0:

@@ -71,8 +71,9 @@ def set_value(page: Page, name: str, text: str) -> None:
 
 
 def open_room(page: Page, address: str) -> dict:
-    """Open a canvas room, wait until it shows, and give the box of its view."""
+    """Open a canvas room, wait until it shows, ghosts of its neighbours too, and give the box of its view."""
     page.goto(address)
     wait_count(page, "#picture", "updates", 1)
+    quiet(page, "#picture", "updates")
     page.wait_for_function("() => document.getElementById('kept').textContent.includes('kept')")
     return page.locator("#picture").bounding_box()

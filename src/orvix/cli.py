@@ -333,6 +333,7 @@ def _paint(args: argparse.Namespace) -> dict[str, Any]:
     from orvix.formats.brush_file import load_brush
     from orvix.formats.strokes_file import load_strokes
     from orvix.pictures.writing import straight_8bit, write_png
+    from orvix.tiles.joining import Joining
     from orvix.tiles.repeats import Repeat, parse_fraction
 
     _check_out(args.out)
@@ -340,7 +341,8 @@ def _paint(args: argparse.Namespace) -> dict[str, Any]:
     width, height = (floor(side * times + Fraction(1, 2)) for side in _size("canvas", args.canvas))
     repeat = Repeat.parse(args.repeat, args.stagger)
     ground = None if args.background == "none" else check_colour("background", args.background)
-    canvas = Canvas(CanvasSpec(width, height, joined=repeat if args.joined else None, ground=ground))
+    joined = Joining(repeat, args.neighbours) if args.joined else None
+    canvas = Canvas(CanvasSpec(width, height, joined=joined, ground=ground))
     brush = load_brush(_read_json(args.brush), _beside(args.brush))
     strokes = load_strokes(_read_json(args.strokes), brush, check_colour("colour", args.colour))
     grains, stamps = GrainLayer(canvas, times), 0
@@ -476,6 +478,7 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("--out", required=True, metavar="P.png", help="where the 8-bit PNG goes")
     one.add_argument("--times", default="1", metavar="K", help="everything in px this many times larger")
     one.add_argument("--joined", action="store_true", help="what leaves on one side comes in on the other")
+    one.add_argument("--neighbours", default="plain", help="how joined neighbours are turned over")
     _repeat_options(one)
     one.add_argument("--background", default="#ffffff", metavar="#rrggbb|none", help="the ground, or none")
     one.add_argument("--colour", default="#1c1e21", metavar="#rrggbb", help="for strokes that name none")

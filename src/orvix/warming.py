@@ -10,11 +10,12 @@ import numpy as np
 from orvix.brushes.definition import Brush
 from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import LoadedBrush, Stroke, paint_stroke
+from orvix.canvases.strokes import MODES, LoadedBrush, Stroke, paint_stroke
 from orvix.devices.stylus import TRIALS, record
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.readings.report import read_state
 from orvix.strokes.dabs import PictureDabs
+from orvix.tiles.joining import Joining
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 
@@ -32,11 +33,11 @@ def warm(go_on: Callable[[], bool] = _always) -> None:
 
 
 def _warm_painting() -> Iterator[None]:
-    canvas = Canvas(CanvasSpec(300, 300, joined=Repeat("half-drop", Fraction(1, 2))))
+    canvas = Canvas(CanvasSpec(300, 300, joined=Joining(Repeat("half-drop", Fraction(1, 2)))))
     samples = record(TRIALS["level"], 1) * np.array([1, 100, 100, 1, 1, 1, 1])
     for starter in ("sailcloth-chalk", "sea-spray"):
         brush = load_brush(STARTERS.get(starter).data, no_files)
-        for mode in ("paint", "erase"):
+        for mode in MODES:
             paint_stroke(canvas, Stroke(brush, samples, mode=mode))
             yield
     stamped = Brush.parse({"coats": [{"tip": {"name": "picture", "source": {}}}]})

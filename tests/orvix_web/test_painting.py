@@ -151,7 +151,7 @@ def test_samples_that_came_twice_are_passed_over_and_gaps_are_refused(canvas, wa
 REFUSED = [
     ({"brush": "x"}, "brush='x'"),
     ({"brush": True}, "brush=True"),
-    ({"mode": "smear"}, "mode='smear': must be one of paint, erase"),
+    ({"mode": "wash"}, "mode='wash': must be one of paint, erase, smear, soften"),
     ({"colour": "blue"}, "colour='blue'"),
     ({"seed": -1}, "seed=-1"),
     ({"seed": 1.5}, "seed=1.5"),

@@ -214,14 +214,14 @@ def test_closing_stores_and_opening_finds_everything(live, kit, wavy):
 
 BAD = [
     (begin_frame(1, {"brush": 10**9}), "brush=1000000000: there is no such brush of yours"),
-    (begin_frame(1, {"brush": 1, "mode": "smear"}), "mode='smear'"),
+    (begin_frame(1, {"brush": 1, "mode": "wash"}), "mode='wash'"),
     (samples_frame(7, 0, np.ones((2, 7))), "out of order"),
     (end_frame(7, 3), "out of order"),
     (bytes([messages.DROP]) + struct.pack("<I", 7), "out of order"),
     (bytes([messages.VIEW]) + struct.pack("<Biiii", 99, 0, 0, 9, 9), "level=99"),
     (bytes([messages.VIEW]) + struct.pack("<Biiii", 0, 9000, 0, 9001, 9), "view="),
     (bytes([messages.ASK]) + b"{}", "canvases do not"),
-    (b"\x77", "known are 1 to 9"),
+    (b"\x77", "known are 1 to 10"),
     (b"", "must be one binary frame"),
     ("text", "must be one binary frame"),
 ]

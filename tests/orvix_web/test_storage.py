@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orvix.canvases.blocks import EMPTY, Blocks
+from orvix.canvases.layers import Change
 from orvix_web.canvases.storage import deltas, pack, pack_samples, unpack, unpack_samples
 
 RANDOM = np.random.default_rng(9)
@@ -43,7 +44,9 @@ def test_walking_the_differences_backwards_gives_every_state(history):
     for key, one in states[-1].items():
         layer.put(key, None if one is None else one.copy())
     stored = {}
-    for number, key, delta in deltas(states[-1], befores):
+    now = Change({(1, key): one for key, one in states[-1].items()})
+    before = {number: Change({(1, key): one for key, one in state.items()}) for number, state in befores.items()}
+    for number, (_, key), delta in deltas(now, before):
         stored[(number, key)] = unpack(delta)
     for number in range(len(history), 0, -1):
         for key in ((0, 0), (0, 1)):
@@ -58,7 +61,7 @@ def test_a_difference_holds_little_more_than_what_changed():
     before = RANDOM.integers(0, 65535, (256, 256, 4)).astype(np.uint16)
     after = before.copy()
     after[100:110, 100:110] = 0
-    ((_, _, delta),) = list(deltas({(0, 0): after}, {1: {(0, 0): before}}))
+    ((_, _, delta),) = list(deltas(Change({(1, (0, 0)): after}), {1: Change({(1, (0, 0)): before})}))
     assert len(delta) < len(pack(before)) / 50
 
 

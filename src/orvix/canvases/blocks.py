@@ -5,6 +5,8 @@ A block is uint16 (BLOCK, BLOCK, 4), premultiplied RGBA, and read-only once it s
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -40,6 +42,9 @@ class Blocks:
             block.flags.writeable = False
             self._blocks[key] = block
         return before
+
+    def __iter__(self) -> Iterator[Key]:
+        return iter(self.keys())
 
     def keys(self) -> list[Key]:
         """The places that hold a block, in order."""

@@ -1,6 +1,6 @@
-"""A canvas: a size, a resolution, edges, a ground and the layer that strokes land on.
+"""A canvas: a size, a resolution, edges, a ground and the layers that strokes land on.
 
-One paint layer in this version; `view` is the only way pixels leave it for a page or a file, so both are the same.
+`view` is the only way pixels leave it for a page or a file, so both are the same.
 """
 
 from __future__ import annotations
@@ -11,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.canvases.blocks import EMPTY, Block, Blocks
-from orvix.canvases.compositing import colour_to_unit, flatten, reduced
+from orvix.canvases.compositing import colour_to_unit, flatten, lay_over, reduced
+from orvix.canvases.layers import At, Layer, Stack, check_stack
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, MOST_SIDE, Box, Key, block_box, clip, keys_in
 from orvix.registry import Value, check_colour
-from orvix.tiles.repeats import Repeat
+from orvix.tiles.joining import Joining
 
 MOST_LEVEL = 8
 Rgba8 = NDArray[np.uint8]
@@ -29,12 +30,12 @@ CANVAS_VALUES = (
 
 @dataclass(frozen=True)
 class CanvasSpec:
-    """Width and height in px, resolution in px an inch, the repeat when edges are joined, ground as #rrggbb or None."""
+    """Width and height in px, px an inch, how edges are joined if they are, ground as #rrggbb or None."""
 
     width: int
     height: int
     ppi: float = 300.0
-    joined: Repeat | None = None
+    joined: Joining | None = None
     ground: str | None = "#ffffff"
 
     def __post_init__(self) -> None:
@@ -45,6 +46,8 @@ class CanvasSpec:
             raise BadValue("ppi", self.ppi, "must be 1 to 100000")
         if self.ground is not None:
             check_colour("ground", self.ground)
+        if self.joined is not None:
+            self.joined.check(self.width, self.height)
 
     @property
     def box(self) -> Box:
@@ -53,12 +56,16 @@ class CanvasSpec:
 
 
 class Canvas:
-    """A canvas and its pixels. `shown` may hold blocks that stand in for the layer's while a stroke is under way."""
+    """A canvas and its pixels. `shown` may hold blocks that stand in for a layer's while a stroke is under way."""
 
     def __init__(self, spec: CanvasSpec, layer: Blocks | None = None) -> None:
+        """layer: what is painted on the first layer."""
         self.spec = spec
-        self.layer = layer or Blocks(spec.width, spec.height)
-        self.shown: dict[Key, Block] = {}
+        self.stack: Stack = (Layer(),)
+        self.blocks: dict[int, Blocks] = {}
+        if layer is not None:
+            self.blocks[self.stack[0].id] = layer
+        self.shown: dict[At, Block] = {}
         self._ground = colour_to_unit(spec.ground or "#ffffff")
         self._bare = np.array([*self._rounded_ground(), 255], np.uint8)
 
@@ -66,6 +73,61 @@ class Canvas:
         out = np.empty((1, 1, 4), np.uint8)
         flatten(out, 0, 0, EMPTY, 0, 1, 0, 1, self._ground)
         return out[0, 0, :3]
+
+    @property
+    def layer(self) -> Blocks:
+        """The blocks of the lowest layer."""
+        return self.layer_blocks(self.stack[0].id)
+
+    def layer_blocks(self, layer: int) -> Blocks:
+        """The blocks of the layer of that number, empty where nothing was painted."""
+        return self.blocks.setdefault(layer, Blocks(self.spec.width, self.spec.height))
+
+    def layer_of(self, layer: int) -> Layer:
+        """The layer of that number; raises BadValue."""
+        for one in self.stack:
+            if one.id == layer:
+                return one
+        raise BadValue("layer", layer, "must be one of " + ", ".join(str(one.id) for one in self.stack))
+
+    def put(self, at: At, block: Block | None) -> Block | None:
+        """Put a block on a layer (None empties the place); returns what was there before."""
+        return self.layer_blocks(at[0]).put(at[1], block)
+
+    def restack(self, stack: Stack) -> Stack:
+        """Put another stack in place of the canvas's; returns the one before. Raises BadValue."""
+        before, self.stack = self.stack, check_stack(stack)
+        return before
+
+    def copy(self) -> Canvas:
+        """A second canvas that shares every block; a stroke under way is left out."""
+        other = Canvas(self.spec)
+        other.stack = self.stack
+        other.blocks = {layer: blocks.copy() for layer, blocks in self.blocks.items()}
+        return other
+
+    def pixels(self) -> Block:
+        """All visible layers, over the ground where there is one: uint16 (height, width, 4), premultiplied.
+
+        What a tile that is drawn here holds. Blocks that stand in for a stroke under way count.
+        """
+        spec = self.spec
+        out = np.zeros((spec.height, spec.width, 4), np.uint16)
+        if spec.ground is not None:
+            out[:] = np.round(np.array([*self._ground, 1.0]) * 65535).astype(np.uint16)
+        for key in keys_in(spec.box):
+            block = self._block(key)
+            if block is not None:
+                x0, y0, x1, y1 = clip(block_box(key), spec.box)
+                under = np.ascontiguousarray(out[y0:y1, x0:x1])
+                lay_over(under, np.ascontiguousarray(block[: y1 - y0, : x1 - x0]), np.float32(1))
+                out[y0:y1, x0:x1] = under
+        return out
+
+    def layer_view(self, layer: int, level: int) -> Rgba8:
+        """One layer alone, as if it were visible and full, over the ground, at 1 / 2^level of its size."""
+        alone = Canvas(self.spec, self.layer_blocks(layer))
+        return alone.view(self.spec.box, level)
 
     def view(self, box: Box, level: int = 0) -> Rgba8:
         """The picture over its ground, opaque 8-bit RGBA (rows, columns, 4), at 1 / 2^level of its size.
@@ -95,13 +157,33 @@ class Canvas:
             out[y : y + -(-(part[3] - part[1]) // step), x : x + -(-(part[2] - part[0]) // step)] = small
         return out
 
-    def _block(self, key: Key) -> Block | None:
-        shown = self.shown.get(key)
+    def block_at(self, at: At) -> Block | None:
+        """What a layer shows at a place: the stroke under way, or the layer's own block."""
+        shown = self.shown.get(at)
         if shown is None:
-            return self.layer.get(key)
+            return self.layer_blocks(at[0]).get(at[1])
         looked_at = shown.view()
         looked_at.flags.writeable = False
         return looked_at
+
+    def _block(self, key: Key) -> Block | None:
+        """All visible layers of a place, from below; a lone full one is handed out as it is."""
+        merged: Block | None = None
+        alone: Block | None = None
+        for one in self.stack:
+            block = self.block_at((one.id, key)) if one.seen else None
+            if block is None:
+                continue
+            if merged is None and alone is None and one.opacity == 1:
+                alone = block
+                continue
+            if merged is None:
+                merged = np.zeros((BLOCK, BLOCK, 4), np.uint16) if alone is None else alone.copy()
+            lay_over(merged, block, np.float32(one.opacity))
+        if merged is None:
+            return alone
+        merged.flags.writeable = False
+        return merged
 
     def _flat(self, box: Box) -> Rgba8:
         left, top, right, bottom = box

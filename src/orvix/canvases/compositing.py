@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from orvix.pictures.writing import LUMA
 from orvix.registry import check_colour
 
 Rgb8 = tuple[int, int, int]
@@ -20,6 +21,12 @@ def colour_to_rgb(colour: str) -> Rgb8:
     """`#rrggbb` as three whole numbers 0 to 255; raises BadValue."""
     digits = check_colour("colour", colour)
     return int(digits[1:3], 16), int(digits[3:5], 16), int(digits[5:7], 16)
+
+
+def grey_of(colour: str) -> str:
+    """The grey that is as light as a colour, by its luma; raises BadValue."""
+    light = round(sum(weight * part for weight, part in zip(LUMA, colour_to_rgb(colour), strict=True)))
+    return f"#{light:02x}{light:02x}{light:02x}"
 
 
 def colour_to_unit(colour: str) -> NDArray[np.float32]:
@@ -61,6 +68,42 @@ def put_stroke(out, under, paint, top, bottom, left, right, colour, opacity, era
         for i in range(count):
             mixed = tint[i] * alpha[i] + np.float32(below[i]) * back * (one - alpha[i])
             line[i] = np.uint16(np.int32(min(mixed, one) * full + half))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def put_mix(out, under, other, paint, top, bottom, left, right, opacity):  # type: ignore[no-untyped-def]
+    """out = from `under` towards `other` by paint x opacity, in rows top to bottom and columns left to right.
+
+    out, under: as in `put_stroke`. other: float32 (rows, columns, 4), 0 to 65535. Unchecked kernel.
+    """
+    one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)
+    count = 4 * (right - left)
+    alpha = np.empty(count, np.float32)
+    for y in range(top, bottom):
+        _spread(alpha, paint[y, left:right], opacity)
+        below = under[y].reshape(-1)[4 * left : 4 * right]
+        aim = other[y].reshape(-1)[4 * left : 4 * right]
+        line = out[y].reshape(-1)[4 * left : 4 * right]
+        for i in range(count):
+            mixed = aim[i] * alpha[i] + np.float32(below[i]) * (one - alpha[i])
+            line[i] = np.uint16(np.int32(min(mixed, full) + half))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def lay_over(out, above, opacity):  # type: ignore[no-untyped-def]
+    """out = `above` x opacity over `out`: uint16 (rows, columns, 4), premultiplied; unchecked kernel."""
+    one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)
+    share = opacity / full
+    width = out.shape[1]
+    keep, four = np.empty(width, np.float32), np.empty(4 * width, np.float32)
+    for y in range(out.shape[0]):
+        for x in range(width):
+            keep[x] = one - np.float32(above[y, x, 3]) * share
+        _spread(four, keep, one)
+        line, over = out[y].reshape(-1), above[y].reshape(-1)
+        for i in range(4 * width):
+            mixed = np.float32(over[i]) * opacity + np.float32(line[i]) * four[i]
+            line[i] = np.uint16(np.int32(min(mixed, full) + half))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

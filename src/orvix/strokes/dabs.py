@@ -29,6 +29,9 @@ class Dabs(Protocol):
     def reach(self, shapes: Plane) -> Wholes:
         """How far each dab reaches from its place, in whole px."""
 
+    def turned_over(self, shapes: Plane, across: bool, down: bool) -> Plane:
+        """The same dabs mirrored across, down, both or not at all."""
+
     def lay(
         self, plane: Plane, top: int, left: int, tooth: Plane, places: Wholes, shapes: Plane, order: Wholes
     ) -> None:
@@ -39,6 +42,12 @@ def _thinned(sizes: NDArray[np.float64], flow: NDArray[np.float64]) -> NDArray[n
     """Flow of marks smaller than a px, by their area."""
     small = np.minimum(sizes, 1.0)
     return flow * small * small
+
+
+def _negated(shapes: Plane, columns: tuple[bool, ...]) -> Plane:
+    out = shapes.copy()
+    out[:, np.flatnonzero(columns)] *= -1
+    return out
 
 
 class RoundDabs:
@@ -59,6 +68,10 @@ class RoundDabs:
     def reach(self, shapes: Plane) -> Wholes:
         """The radius, and a px."""
         return np.ceil(shapes[:, 2]).astype(np.int64) + 1
+
+    def turned_over(self, shapes: Plane, across: bool, down: bool) -> Plane:
+        """See `Dabs`: a round mark is its own mirror image, but for where it lies in its px."""
+        return _negated(shapes, (across, down)) if across or down else shapes
 
     def lay(
         self, plane: Plane, top: int, left: int, tooth: Plane, places: Wholes, shapes: Plane, order: Wholes
@@ -103,8 +116,12 @@ class PictureDabs:
     def reach(self, shapes: Plane) -> Wholes:
         """Half the longer side, and the px over which its edge fades."""
         sides = self._levels[shapes[:, 5].astype(np.int64), 1:] + 1
-        half = np.maximum(sides[:, 1] / shapes[:, 2], sides[:, 0] / shapes[:, 3]) * 0.5
+        half = np.maximum(sides[:, 1] / np.abs(shapes[:, 2]), sides[:, 0] / np.abs(shapes[:, 3])) * 0.5
         return np.ceil(half).astype(np.int64) + 2
+
+    def turned_over(self, shapes: Plane, across: bool, down: bool) -> Plane:
+        """See `Dabs`: the mask is read backwards."""
+        return _negated(shapes, (across, down, across, down)) if across or down else shapes
 
     def lay(
         self, plane: Plane, top: int, left: int, tooth: Plane, places: Wholes, shapes: Plane, order: Wholes

@@ -70,8 +70,9 @@ def lay_picture_dabs(plane, top, left, grain, grain_top, grain_left, places, sha
     """Lay dabs of a picture, as `lay_round_dabs` lays round ones.
 
     shapes: (n, 6) offset x, offset y, step x, step y, flow, level; a step is how many px of the level's mask lie in
-    one px of the canvas. masks: all levels end to end, float32, each with a border of zeros 1 px wide. levels: (k, 3)
-    where a level begins, its rows and its columns, the border left out. The mask is read bilinearly.
+    one px of the canvas, negative where the mask is mirrored. masks: all levels end to end, float32, each with a border
+    of zeros 1 px wide. levels: (k, 3) where a level begins, its rows and its columns, the border left out. The mask is
+    read bilinearly.
     """
     rows, columns = plane.shape
     plain = grain.shape[0] == 1 and grain.shape[1] == 1
@@ -83,8 +84,8 @@ def lay_picture_dabs(plane, top, left, grain, grain_top, grain_left, places, sha
         start, high, wide = levels[np.int64(shapes[n, 5])]
         middle_x, middle_y = np.float32(wide + 1) * HALF, np.float32(high + 1) * HALF
         last_x, last_y = np.float32(wide + 1), np.float32(high + 1)
-        reach_x = np.int64(middle_x / step_x) + 2
-        reach_y = np.int64(middle_y / step_y) + 2
+        reach_x = np.int64(middle_x / abs(step_x)) + 2
+        reach_y = np.int64(middle_y / abs(step_y)) + 2
         x0, x1 = max(column - reach_x, 0), min(column + reach_x + 1, columns)
         y0, y1 = max(row - reach_y, 0), min(row + reach_y + 1, rows)
         if x0 >= x1:
@@ -112,6 +113,25 @@ def lay_picture_dabs(plane, top, left, grain, grain_top, grain_left, places, sha
                 if not plain:
                     paint *= tooth[i]
                 line[i] += (ONE - line[i]) * paint
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def smear_dab(window, carried, paint, keep, first):  # type: ignore[no-untyped-def]
+    """One stamp of a smear: what is carried takes up the window's colour and is laid by `paint`; unchecked kernel.
+
+    window: uint16 (rows, columns, 4), premultiplied, changed. carried: float32 of the same shape, 0 to 65535, changed.
+    paint: float32 (rows, columns). keep: the share of what is carried that stays; first: nothing is laid yet.
+    """
+    one, half = ONE, HALF
+    for y in range(window.shape[0]):
+        line, load, cover = window[y].reshape(-1), carried[y].reshape(-1), paint[y]
+        for x in range(cover.shape[0]):
+            alpha = cover[x]
+            for i in range(4 * x, 4 * x + 4):
+                here = np.float32(line[i])
+                held = here if first else load[i] * keep + here * (one - keep)
+                load[i] = held
+                line[i] = np.uint16(np.int32(here + (held - here) * alpha + half))
 
 
 # A stroke being laid keeps these numbers between batches (float64 unless said otherwise by their use).

@@ -19,7 +19,7 @@ from orvix.geometry import BLOCK, Box, Key, clip
 from orvix.strokes import kernels
 from orvix.strokes.dabs import Dabs
 from orvix.strokes.samples import Samples
-from orvix.tiles.repeats import Repeat
+from orvix.tiles.joining import Copy, Joining
 
 Plane = NDArray[np.float32]
 USUAL_STAMPS = 256
@@ -35,11 +35,11 @@ class BlockGrain(Protocol):
 
 @dataclass(frozen=True)
 class Area:
-    """Where a stroke lands: the canvas in px (after `times`), its repeat when its edges are joined, and the scale."""
+    """Where a stroke lands: the canvas in px (after `times`), how its edges are joined if they are, and the scale."""
 
     width: int
     height: int
-    joined: Repeat | None = None
+    joined: Joining | None = None
     times: Fraction = Fraction(1)
 
 
@@ -132,14 +132,25 @@ class StrokePainter:
             return places, shapes, reach
         left, top = (int(at) for at in (places - reach[:, None]).min(axis=0))
         right, bottom = (int(at) + 1 for at in (places + reach[:, None]).max(axis=0))
-        shifts = list(area.joined.shifts_near((left, top, right, bottom), area.width, area.height))
-        if not shifts:
+        copies = list(area.joined.copies_near((left, top, right, bottom), area.width, area.height))
+        if not copies:
             return places[:0], shapes[:0], reach[:0]
-        moved = (places[:, None, :] - np.array(shifts, np.int64)[None]).reshape(-1, 2)
-        shapes, reach = np.repeat(shapes, len(shifts), axis=0), np.repeat(reach, len(shifts))
         size = np.array([area.width, area.height])
+        in_each = [self._in_copy(places, shapes, copy) for copy in copies]
+        moved = np.stack([at for at, _ in in_each], axis=1).reshape(-1, 2)
+        shapes = np.stack([shape for _, shape in in_each], axis=1).reshape(len(moved), -1)
+        reach = np.repeat(reach, len(copies))
         touches = ((moved + reach[:, None] >= 0) & (moved - reach[:, None] < size)).all(axis=1)
         return np.ascontiguousarray(moved[touches]), np.ascontiguousarray(shapes[touches]), reach[touches]
+
+    def _in_copy(self, places: NDArray[np.int64], shapes: Plane, copy: Copy) -> tuple[NDArray[np.int64], Plane]:
+        """Dabs as they lie in the part that a copy shows: moved, and mirrored where the copy is."""
+        moved = places - np.array([copy.x, copy.y])
+        if copy.across:
+            moved[:, 0] = self._area.width - 1 - moved[:, 0]
+        if copy.down:
+            moved[:, 1] = self._area.height - 1 - moved[:, 1]
+        return moved, self._tip.turned_over(shapes, copy.across, copy.down)
 
     def _plane(self, key: Key) -> Plane:
         plane = self.planes.get(key)

@@ -8,7 +8,7 @@ from typing import Any
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.strokes import grain_question
 from orvix.grains.fit import fit
-from orvix.tiles.repeats import Repeat
+from orvix.tiles.joining import PLAIN, Joining
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.models import Canvas
@@ -21,7 +21,7 @@ def grain_fit(row: Canvas, version: BrushVersion) -> dict[str, Any] | None:
     if loaded.grain is None or version.grain_version is None or loaded.brush.grain is None:
         return None
     spec = spec_of(row)
-    canvas = CoreCanvas(replace(spec, joined=spec.joined or Repeat("straight")))
+    canvas = CoreCanvas(replace(spec, joined=spec.joined or Joining()))
     question = grain_question(loaded, canvas)
     grain = version.grain_version
     told = fit(question) | {"grain": grain.grain.name, "version": grain.number, "brush": version.brush.name}
@@ -43,5 +43,9 @@ def canvas_fits(row: Canvas, in_hand: int = 0) -> list[dict[str, Any]]:
 
 
 def proven_to_close(row: Canvas) -> bool:
-    """Whether every mark wraps and every grain closes: then the picture closes, whatever was painted."""
-    return row.joined and all(one["closes"] for one in canvas_fits(row))
+    """Whether every mark wraps and every grain closes: then the picture closes, whatever was painted.
+
+    Where neighbours are turned over, a grain that lies on the canvas is turned with them, and nothing is proven of it.
+    """
+    fits = canvas_fits(row)
+    return row.joined and all(one["closes"] for one in fits) and not (fits and row.neighbours != PLAIN)

@@ -8,12 +8,23 @@ from __future__ import annotations
 
 from django.db import models
 
+from orvix.canvases.layers import FIRST_LAYER, Layer
 from orvix_web.accounts.models import Owned
 from orvix_web.brushes.models import BrushVersion
+from orvix_web.tiles.models import Tile
+
+
+def first_stack() -> list[dict[str, object]]:
+    """The layers of a new canvas."""
+    return [Layer().as_dict()]
 
 
 class Canvas(Owned):
-    """A canvas. `revision` counts every kept change, undoing included; `stored_through` is a number of an operation."""
+    """A canvas. `revision` counts every kept change, undoing included; `stored_through` is a number of an operation.
+
+    layers: the stack as it is after the operation `stored_through`. tile: the tile that is drawn on this canvas, if any
+    is. settings: what the page keeps about it (guides, greys only), never anything of its pixels.
+    """
 
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
@@ -21,14 +32,22 @@ class Canvas(Owned):
     joined = models.BooleanField(default=False)
     repeat = models.CharField(max_length=16, default="straight")
     stagger = models.CharField(max_length=24, default="1/2")
-    ground = models.CharField(max_length=7, default="#ffffff")
+    neighbours = models.CharField(max_length=20, default="plain")
+    ground = models.CharField(max_length=7, default="#ffffff", blank=True)
+    layers = models.JSONField(default=first_stack)
+    settings = models.JSONField(default=dict)
+    tile = models.OneToOneField(Tile, on_delete=models.CASCADE, null=True, blank=True, related_name="drawing")
     revision = models.PositiveIntegerField(default=0)
     stored_through = models.PositiveIntegerField(default=0)
     thumbnail = models.BinaryField(default=b"")
 
 
 class Operation(models.Model):
-    """One undoable change. samples: float32 rows of 7, little-endian, compressed with Zstandard."""
+    """One undoable change. samples: float32 rows of 7, little-endian, compressed with Zstandard.
+
+    layers_before: the stack before it, where it changed that. A stroke is of the kind "stroke", others are as the core
+    names them.
+    """
 
     class State(models.TextChoices):
         DONE = "done"
@@ -42,6 +61,7 @@ class Operation(models.Model):
     engine_version = models.PositiveIntegerField()
     data = models.JSONField()
     samples = models.BinaryField(default=b"")
+    layers_before = models.JSONField(null=True, default=None)
     brush_version = models.ForeignKey(
         BrushVersion, on_delete=models.PROTECT, null=True, blank=True, related_name="operations"
     )
@@ -56,18 +76,46 @@ class StoredBlock(models.Model):
     """One block of a canvas, compressed."""
 
     canvas = models.ForeignKey(Canvas, on_delete=models.CASCADE, related_name="blocks")
+    layer = models.PositiveIntegerField(default=FIRST_LAYER)
     row = models.PositiveIntegerField()
     column = models.PositiveIntegerField()
     pixels = models.BinaryField()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=("canvas", "row", "column"), name="one_block_at_a_place")]
+        constraints = [
+            models.UniqueConstraint(fields=("canvas", "layer", "row", "column"), name="one_block_at_a_place")
+        ]
 
 
 class UndoBlock(models.Model):
     """What stood in a block before an operation, as its difference from what stood after it, compressed."""
 
     operation = models.ForeignKey(Operation, on_delete=models.CASCADE, related_name="undo_blocks")
+    layer = models.PositiveIntegerField(default=FIRST_LAYER)
+    row = models.PositiveIntegerField()
+    column = models.PositiveIntegerField()
+    pixels = models.BinaryField()
+
+
+class KeptState(models.Model):
+    """A state of a canvas that the painter kept: its layers and pixels as they were, with a picture of them."""
+
+    canvas = models.ForeignKey(Canvas, on_delete=models.CASCADE, related_name="kept_states")
+    number = models.PositiveIntegerField()
+    layers = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+    thumbnail = models.BinaryField(default=b"")
+
+    class Meta:
+        ordering = ("number",)
+        constraints = [models.UniqueConstraint(fields=("canvas", "number"), name="one_kept_state_of_a_number")]
+
+
+class KeptBlock(models.Model):
+    """One block of a kept state, compressed."""
+
+    state = models.ForeignKey(KeptState, on_delete=models.CASCADE, related_name="blocks")
+    layer = models.PositiveIntegerField()
     row = models.PositiveIntegerField()
     column = models.PositiveIntegerField()
     pixels = models.BinaryField()

@@ -19,14 +19,17 @@ from django.utils import timezone
 from numpy.typing import NDArray
 
 from orvix import ENGINE_VERSION
-from orvix.canvases.blocks import EMPTY, Block, Blocks
+from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
-from orvix.canvases.strokes import Change, GrainLayer, LoadedBrush, Stroke, paint_stroke
-from orvix.geometry import BLOCK, Key
+from orvix.canvases.layers import FIRST_LAYER, At, Change, Stack, parse_stack
+from orvix.canvases.operations import do
+from orvix.canvases.strokes import GrainLayer, LoadedBrush, Stroke, paint_stroke
+from orvix.geometry import BLOCK
+from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat
 from orvix_web.brushes.loading import load_version
-from orvix_web.canvases.models import Canvas, Operation, StoredBlock, UndoBlock
+from orvix_web.canvases.models import Canvas, KeptBlock, KeptState, Operation, StoredBlock, UndoBlock
 from orvix_web.live.notices import changed
 
 KEPT_UNDO = 200
@@ -36,30 +39,45 @@ State = Operation.State
 
 
 @dataclass(frozen=True)
-class StrokeRecord:
-    """A finished stroke on its way into the log. data: mode, colour, seed and changed values of the brush."""
+class Record:
+    """An operation on its way into the log. data: what it was told; for a stroke mode, colour, seed, layer, values.
+
+    layers_before: the stack before it, where it changed that. brush_version_id and samples are a stroke's.
+    """
 
     number: int
-    brush_version_id: int
+    kind: str
     data: dict[str, Any]
-    samples: NDArray[np.float64]
+    layers_before: Stack | None = None
+    brush_version_id: int | None = None
+    samples: NDArray[np.float64] | None = None
+
+
+@dataclass(frozen=True)
+class Done:
+    """One operation of the log, as far as the page wants to know: its number, kind, data and brush version."""
+
+    number: int
+    kind: str
+    data: dict[str, Any]
+    brush_version_id: int | None = None
 
 
 @dataclass
 class Opened:
-    """A canvas as it was loaded: its pixels, and the numbers of its done and undone operations, oldest first."""
+    """A canvas as it was loaded: its pixels, and its done and undone operations, oldest first."""
 
     canvas: CoreCanvas
-    done: list[int] = field(default_factory=list)
-    undone: list[int] = field(default_factory=list)
+    done: list[Done] = field(default_factory=list)
+    undone: list[Done] = field(default_factory=list)
     replayed: dict[int, Change] = field(default_factory=dict)
     next_number: int = 1
 
 
 def spec_of(row: Canvas) -> CanvasSpec:
     """The core's description of a canvas row."""
-    joined = Repeat(row.repeat, Fraction(row.stagger)) if row.joined else None
-    return CanvasSpec(row.width, row.height, row.ppi, joined, row.ground)
+    joined = Joining(Repeat(row.repeat, Fraction(row.stagger)), row.neighbours) if row.joined else None
+    return CanvasSpec(row.width, row.height, row.ppi, joined, row.ground or None)
 
 
 @transaction.atomic
@@ -69,36 +87,51 @@ def load(row: Canvas) -> Opened:
     The row is read anew and locked meanwhile: every write of the log touches it, so blocks and log agree.
     """
     row = Canvas.objects.select_for_update().get(pk=row.pk)
-    layer = Blocks(row.width, row.height)
+    opened = Opened(CoreCanvas(spec_of(row)))
+    opened.canvas.restack(parse_stack(row.layers))
     for stored in StoredBlock.objects.filter(canvas=row).iterator(chunk_size=64):
-        layer.put((stored.row, stored.column), unpack(stored.pixels))
-    opened = Opened(CoreCanvas(spec_of(row), layer))
+        opened.canvas.put((stored.layer, (stored.row, stored.column)), unpack(stored.pixels))
     grains = GrainLayer(opened.canvas)
-    states = Operation.objects.filter(canvas=row).values_list("number", "state")
-    for number, state in states:
+    logged = Operation.objects.filter(canvas=row)
+    for number, state, *rest in logged.values_list("number", "state", "kind", "data", "brush_version_id"):
         opened.next_number = number + 1
         if state == State.UNDONE:
-            opened.undone.append(number)
+            opened.undone.append(Done(number, *rest))
         elif state == State.DONE:
-            opened.done.append(number)
+            opened.done.append(Done(number, *rest))
             if number > row.stored_through:
-                stroke = load_stroke(row, number)
-                opened.replayed[number] = paint_stroke(opened.canvas, stroke, grains)[0]
+                opened.replayed[number] = do_again(row, number, opened.canvas, grains)
     return opened
 
 
+def do_again(row: Canvas, number: int, canvas: CoreCanvas, grains: GrainLayer) -> Change:
+    """Do one operation of the log once more, on the canvas as it stood before it."""
+    operation = Operation.objects.get(canvas=row, number=number)
+    if operation.kind != "stroke":
+        return do(canvas, operation.kind, with_state(row, operation.data))
+    return paint_stroke(canvas, load_stroke(row, number), grains)[0]
+
+
 def load_stroke(row: Canvas, number: int) -> Stroke:
-    """One operation of the log as a stroke that can be painted again."""
+    """One stroke of the log, that can be painted again."""
     operation = Operation.objects.get(canvas=row, number=number)
     loaded = load_version(row.owner_id, operation.brush_version_id or 0)
     return as_stroke(loaded, operation.data, unpack_samples(operation.samples))
+
+
+def with_state(row: Canvas, data: dict[str, Any]) -> dict[str, Any]:
+    """What an operation was told, with the kept state that it names at hand."""
+    if "state" not in data:
+        return data
+    return data | {"from": load_kept(row, data["state"])}
 
 
 def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.float64]) -> Stroke:
     """A stroke from a kept brush and the data of an operation; raises BadValue for values out of range."""
     values = data.get("values") or {}
     brush = replace(loaded, brush=loaded.brush.with_values(**values)) if values else loaded
-    return Stroke(brush, samples, data["colour"], data["mode"], data["seed"])
+    layer, steady, trail = data.get("layer", FIRST_LAYER), data.get("steady", 0.0), data.get("trail", 0.0)
+    return Stroke(brush, samples, data["colour"], data["mode"], data["seed"], layer, steady, trail)
 
 
 class Journal:
@@ -108,8 +141,8 @@ class Journal:
         self._canvas_id = canvas_id
         self._owner_id = owner_id
 
-    def commit(self, record: StrokeRecord) -> None:
-        """Add a stroke to the log. What was undone before it is dropped from the history, though not from the table."""
+    def commit(self, record: Record) -> None:
+        """Add an operation to the log. What was undone before it leaves the history, though not the table."""
         with transaction.atomic():
             log = Operation.objects.filter(canvas_id=self._canvas_id)
             log.filter(state=State.UNDONE).update(state=State.DROPPED)
@@ -117,8 +150,10 @@ class Journal:
                 canvas_id=self._canvas_id,
                 number=record.number,
                 engine_version=ENGINE_VERSION,
+                kind=record.kind,
                 data=record.data,
-                samples=pack_samples(record.samples),
+                samples=b"" if record.samples is None else pack_samples(record.samples),
+                layers_before=None if record.layers_before is None else stack_json(record.layers_before),
                 brush_version_id=record.brush_version_id,
             )
             self._touch()
@@ -129,8 +164,9 @@ class Journal:
             row = Canvas.objects.select_for_update().get(pk=self._canvas_id)
             Operation.objects.filter(canvas=row, number=number).update(state=State.UNDONE)
             if number <= row.stored_through:
-                self._write_blocks(restored)
-                Canvas.objects.filter(pk=row.pk).update(stored_through=number - 1)
+                self._write_blocks(restored.blocks)
+                layers = row.layers if restored.stack is None else stack_json(restored.stack)
+                Canvas.objects.filter(pk=row.pk).update(stored_through=number - 1, layers=layers)
             self._touch()
 
     def redo(self, number: int) -> None:
@@ -139,35 +175,61 @@ class Journal:
             Operation.objects.filter(canvas_id=self._canvas_id, number=number).update(state=State.DONE)
             self._touch()
 
-    def store(self, blocks: Change, through: int, befores: dict[int, Change]) -> None:
-        """Store the blocks as they are after operation `through`, and what stood before the operations since."""
+    def store(self, now: Change, through: int, befores: dict[int, Change]) -> None:
+        """Store the blocks and the stack as they are after operation `through`, and what stood before those since."""
         with transaction.atomic():
-            self._write_blocks(blocks)
+            self._write_blocks(now.blocks)
             rows = dict(
                 Operation.objects.filter(canvas_id=self._canvas_id, number__in=befores).values_list("number", "pk")
             )
             UndoBlock.objects.filter(operation_id__in=rows.values()).delete()
             UndoBlock.objects.bulk_create(
                 (
-                    UndoBlock(operation_id=rows[number], row=key[0], column=key[1], pixels=delta)
-                    for number, key, delta in deltas(blocks, befores)
+                    UndoBlock(operation_id=rows[number], layer=layer, row=key[0], column=key[1], pixels=delta)
+                    for number, (layer, key), delta in deltas(now, befores)
                     if number in rows
                 ),
                 batch_size=64,
             )
             old = Operation.objects.filter(canvas_id=self._canvas_id, number__lte=through - KEPT_UNDO)
             UndoBlock.objects.filter(operation__in=old).delete()
-            Canvas.objects.filter(pk=self._canvas_id).update(stored_through=through)
+            old.filter(layers_before__isnull=False).update(layers_before=None)
+            layers = {} if now.stack is None else {"layers": stack_json(now.stack)}
+            Canvas.objects.filter(pk=self._canvas_id).update(stored_through=through, **layers)
 
-    def before(self, number: int, layer: Blocks) -> Change | None:
-        """The blocks that stood before the newest operation of `layer`, or None where they are kept no longer."""
-        found = UndoBlock.objects.filter(operation__canvas_id=self._canvas_id, operation__number=number)
-        change: Change = {}
-        for one in found:
-            key = (one.row, one.column)
-            before = _differs(unpack(one.pixels), layer.get(key))
-            change[key] = before if before.any() else None
+    def before(self, number: int, canvas: CoreCanvas) -> Change | None:
+        """What stood before the newest operation of `canvas`, or None where it is kept no longer."""
+        operation = Operation.objects.get(canvas_id=self._canvas_id, number=number)
+        change = Change()
+        if operation.layers_before is not None:
+            change.stack = parse_stack(operation.layers_before)
+        for one in UndoBlock.objects.filter(operation=operation):
+            at = (one.layer, (one.row, one.column))
+            before = _differs(unpack(one.pixels), canvas.layer_blocks(one.layer).get(at[1]))
+            change.blocks[at] = before if before.any() else None
         return change or None
+
+    def keep(self, canvas: CoreCanvas, png: bytes) -> None:
+        """Keep a state of the canvas under the next number, to be looked at and taken up again."""
+        with transaction.atomic():
+            Canvas.objects.select_for_update().get(pk=self._canvas_id)
+            last = KeptState.objects.filter(canvas_id=self._canvas_id).last()
+            number = last.number + 1 if last else 1
+            state = KeptState.objects.create(
+                canvas_id=self._canvas_id, number=number, layers=stack_json(canvas.stack), thumbnail=png
+            )
+            KeptBlock.objects.bulk_create(
+                (
+                    KeptBlock(
+                        state=state, layer=layer.id, row=row, column=column, pixels=pack(blocks.get((row, column)))
+                    )
+                    for layer in canvas.stack
+                    for blocks in [canvas.layer_blocks(layer.id)]
+                    for row, column in blocks
+                ),
+                batch_size=64,
+            )
+            changed(self._owner_id)
 
     def thumbnail(self, png: bytes) -> None:
         """Keep a new small picture of the canvas."""
@@ -179,35 +241,55 @@ class Journal:
         row.update(revision=F("revision") + 1, touched=timezone.now())
         changed(self._owner_id)
 
-    def _write_blocks(self, blocks: Change) -> None:
-        by_state: dict[bool, list[Key]] = {True: [], False: []}
-        for key, block in blocks.items():
-            by_state[block is None].append(key)
-        for row, column in by_state[True]:
-            StoredBlock.objects.filter(canvas_id=self._canvas_id, row=row, column=column).delete()
+    def _write_blocks(self, blocks: dict[At, Block | None]) -> None:
+        by_state: dict[bool, list[At]] = {True: [], False: []}
+        for at, block in blocks.items():
+            by_state[block is None].append(at)
+        for layer, (row, column) in by_state[True]:
+            StoredBlock.objects.filter(canvas_id=self._canvas_id, layer=layer, row=row, column=column).delete()
         StoredBlock.objects.bulk_create(
             (
-                StoredBlock(canvas_id=self._canvas_id, row=key[0], column=key[1], pixels=pack(blocks[key]))
-                for key in by_state[False]
+                StoredBlock(
+                    canvas_id=self._canvas_id, layer=at[0], row=at[1][0], column=at[1][1], pixels=pack(blocks[at])
+                )
+                for at in by_state[False]
             ),
             update_conflicts=True,
-            unique_fields=["canvas", "row", "column"],
+            unique_fields=["canvas", "layer", "row", "column"],
             update_fields=["pixels"],
             batch_size=64,
         )
 
 
-def deltas(blocks: Change, befores: dict[int, Change]) -> Iterator[tuple[int, Key, bytes]]:
+def stack_json(stack: Stack) -> list[dict[str, Any]]:
+    """A stack as the database holds it."""
+    return [layer.as_dict() for layer in stack]
+
+
+def load_kept(row: Canvas, number: Any) -> CoreCanvas | None:
+    """A kept state as a canvas, or None where there is none of that number."""
+    whole = isinstance(number, int) and not isinstance(number, bool)
+    state = KeptState.objects.filter(canvas=row, number=number).first() if whole else None
+    if state is None:
+        return None
+    canvas = CoreCanvas(spec_of(row))
+    canvas.restack(parse_stack(state.layers))
+    for one in KeptBlock.objects.filter(state=state).iterator(chunk_size=64):
+        canvas.put((one.layer, (one.row, one.column)), unpack(one.pixels))
+    return canvas
+
+
+def deltas(now: Change, befores: dict[int, Change]) -> Iterator[tuple[int, At, bytes]]:
     """What stood before each operation, as its difference (exclusive or) from what stood after, compressed.
 
-    blocks: what stands now, at least wherever `befores` says something. A difference is empty but for what the
+    now: what stands now, at least wherever `befores` says something. A difference is empty but for what the
     operation changed, so it takes a small part of the block's own room.
     """
-    after = dict(blocks)
+    after = dict(now.blocks)
     for number in sorted(befores, reverse=True):
-        for key, before in befores[number].items():
-            yield number, key, pack(_differs(before, after[key]))
-            after[key] = before
+        for at, before in befores[number].blocks.items():
+            yield number, at, pack(_differs(before, after[at]))
+            after[at] = before
 
 
 def _differs(a: Block | None, b: Block | None) -> Block:

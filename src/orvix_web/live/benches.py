@@ -261,7 +261,7 @@ async def _canvas(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED)
         canvas = picture(row)
         level = _level_of(told, row.width, row.height)
         spec = canvas.spec
-        repeat = spec.joined
+        repeat = spec.joined.repeat if spec.joined else None
         facts = {"level": level, "size": [spec.width, spec.height], "revision": row.revision}
         facts |= {"repeat": repeat.kind if repeat else "straight"}
         facts |= {"stagger_px": repeat.stagger_px(spec.width, spec.height) if repeat else 0}
@@ -283,7 +283,7 @@ def read_canvas(row: CanvasRow, canvas: Canvas) -> dict[str, Any]:
     spec = canvas.spec
     opaque = cv2.cvtColor(canvas.view(spec.box), cv2.COLOR_RGBA2RGB)
     rgb = np.multiply(opaque, np.float32(1 / 255), dtype=np.float32)
-    reading = seam(rgb, spec.joined or Repeat("straight"), by_construction=proven_to_close(row))
+    reading = seam(rgb, spec.joined.repeat if spec.joined else Repeat("straight"), by_construction=proven_to_close(row))
     told = {"seam": reading.as_dict(), "tone": tone(rgb).as_dict(), "fits": canvas_fits(row)}
     return told | {"size": [spec.width, spec.height], "revision": row.revision, "joined": row.joined}
 

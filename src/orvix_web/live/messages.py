@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from orvix.errors import BadValue, OrvixError
 from orvix.geometry import Box
 
-VIEW, BEGIN, SAMPLES, END, UNDO, REDO, ACK, DROP, ASK = 1, 2, 3, 4, 5, 6, 7, 8, 9
+VIEW, BEGIN, SAMPLES, END, UNDO, REDO, ACK, DROP, ASK, EDIT = 1, 2, 3, 4, 5, 6, 7, 8, 9, 10
 PIXELS, TOLD, ANSWER = 0x81, 0x82, 0x83
 RAW = 0
 
@@ -88,7 +88,14 @@ class Ask:
     told: dict[str, Any]
 
 
-Message = View | Begin | Batch | End | Plain | Ask
+@dataclass(frozen=True)
+class Edit:
+    """A change that is no stroke. told: the operation's name as `what`, and what it needs; or `what` "keep-state"."""
+
+    told: dict[str, Any]
+
+
+Message = View | Begin | Batch | End | Plain | Ask | Edit
 
 
 def decode(frame: bytes | None) -> Message:
@@ -124,7 +131,9 @@ def _decode(kind: int, body: memoryview) -> Message:
         return Plain(kind)
     if kind == ASK:
         return Ask(_read_json(body))
-    raise BadMessage(f"message of kind {kind}: known are 1 to 9")
+    if kind == EDIT:
+        return Edit(_read_json(body))
+    raise BadMessage(f"message of kind {kind}: known are 1 to 10")
 
 
 def _read_json(body: memoryview) -> dict[str, Any]:

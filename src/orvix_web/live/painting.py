@@ -13,27 +13,33 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.strokes import MODES, Change, GrainLayer, LoadedBrush, Stroke, StrokeRun, paint_stroke, put_back
+from orvix.canvases.compositing import grey_of
+from orvix.canvases.layers import At, Change
+from orvix.canvases.operations import OPERATIONS, do
+from orvix.canvases.strokes import MODES, GrainLayer, LoadedBrush, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, Key, block_box, clip
+from orvix.geometry import BLOCK, Box, block_box, clip
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.models import Canvas as CanvasRow
-from orvix_web.canvases.storage import Journal, Opened, StrokeRecord, as_stroke, load, load_stroke
+from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, do_again, load, with_state
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 
 UNDO_BYTES = 256 * 1024 * 1024
-_BEGIN_KEYS = {"brush", "colour", "mode", "seed", "values", "pointer", "mouse", "fixed"}
+MOST_SIZES = 12
+"""How many of the sizes used on a canvas are listed."""
+_BEGIN_KEYS = {
+    "brush", "colour", "mode", "seed", "values", "pointer", "mouse", "fixed", "layer", "steady", "trail", "greys",
+}  # fmt: skip
 _LED = {"size", "opacity", "flow"}
 
 
 class Log(Protocol):
     """Where changes are written down, in the order of the calls."""
 
-    def commit(self, record: StrokeRecord) -> None: ...
+    def commit(self, record: Record) -> None: ...
     def undo(self, number: int, restored: Change) -> None: ...
     def redo(self, number: int) -> None: ...
 
@@ -54,32 +60,43 @@ class _Open:
 
 @dataclass
 class _Step:
-    """One operation in the history: the blocks that putting back undoes (or redoes) it with, if still at hand."""
+    """One operation in the history, and what putting back undoes (or redoes) it with, if that is still at hand."""
 
-    number: int
+    what: Done
     change: Change | None
+
+    @property
+    def number(self) -> int:
+        """Its number in the log."""
+        return self.what.number
 
 
 class Painting:
-    """One canvas being painted. `load_brush` gives a kept brush; `load_before` and `load_stroke` reach the rows."""
+    """One canvas being painted. load_brush: gives a kept brush. load_before: what stood before the newest operation.
+
+    do_again: does an operation of the log once more. told_all: what an operation was told, with what it names at hand.
+    """
 
     def __init__(
         self,
         opened: Opened,
         log: Log,
         load_brush: Callable[[int], LoadedBrush],
-        load_before: Callable[[int, Blocks], Change | None],
-        load_stroke: Callable[[int], Stroke],
+        load_before: Callable[[int, Canvas], Change | None],
+        do_again: Callable[[int, Canvas, GrainLayer], Change],
+        told_all: Callable[[dict[str, Any]], dict[str, Any]],
     ) -> None:
         self.canvas: Canvas = opened.canvas
         self.grains = GrainLayer(self.canvas)
-        self.dirty: set[Key] = {key for change in opened.replayed.values() for key in change}
+        self.dirty: set[At] = {at for change in opened.replayed.values() for at in change.blocks}
         self._log = log
         self._load_brush = load_brush
         self._load_before = load_before
-        self._load_stroke = load_stroke
-        self._done = [_Step(number, opened.replayed.get(number)) for number in opened.done]
-        self._undone = [_Step(number, None) for number in reversed(opened.undone)]
+        self._do_again = do_again
+        self._told_all = told_all
+        self._done = [_Step(one, opened.replayed.get(one.number)) for one in opened.done]
+        self._undone = [_Step(one, None) for one in reversed(opened.undone)]
+        self._restacked = any(change.stack is not None for change in opened.replayed.values())
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
         self._open: _Open | None = None
@@ -93,7 +110,58 @@ class Painting:
 
     def state(self) -> dict[str, Any]:
         """What the page shows of the history."""
-        return {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
+        layers = [layer.as_dict() for layer in self.canvas.stack]
+        told = {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
+        return told | {"layers": layers, "next_layer": self._next_layer(), "history": self._history()}
+
+    def _history(self) -> dict[str, Any]:
+        """What the done operations say: sizes used, the last first, and on which axes the border lies inside."""
+        sizes: dict[tuple[int, float], int] = {}
+        half = {"across": False, "down": False}
+        for step in self._done:
+            data = step.what.data
+            if step.what.kind == "stroke":
+                used = (step.what.brush_version_id or 0, data["values"].get("size", 0))
+                sizes[used] = sizes.pop(used, 0) + 1
+            elif step.what.kind in ("half-move", "corners"):
+                for axis in half if data.get("axis", "both") == "both" else (data["axis"],):
+                    half[axis] = not data.get("back", False)
+        used_sizes = [[brush, size, count] for (brush, size), count in reversed(sizes.items()) if size]
+        return {"sizes": used_sizes[:MOST_SIZES], "half": half}
+
+    def _next_layer(self) -> int:
+        """A number that no layer of this canvas has had."""
+        told = [one.what.data for one in (*self._done, *self._undone)]
+        logged = [layer["id"] for data in told for layer in data.get("layers", [])]
+        added = [data["layer"] for data in told if "layer" in data]
+        return max([*(layer.id for layer in self.canvas.stack), *logged, *added, *self.canvas.blocks]) + 1
+
+    def edit(self, told: dict[str, Any]) -> list[Box]:
+        """Do an operation that is no stroke; told: its name as `what`, and what it needs. Returns the changed boxes."""
+        self._must_rest("edit")
+        told = dict(told)
+        kind = OPERATIONS.get(told.pop("what", None)).name
+        if "from" in told:
+            raise BadValue("from", told["from"], "name a kept state instead")
+        change = do(self.canvas, kind, self._told_all(told))
+        if not change:
+            return []
+        number, self._next = self._next, self._next + 1
+        self._log.commit(Record(number, kind, told, change.stack))
+        self._remember(Done(number, kind, told), change)
+        return self._boxes(change)
+
+    def keep_state(self) -> tuple[Canvas, NDArray[np.uint8]]:
+        """The canvas as it is now, for keeping, and a small picture of it."""
+        self._must_rest("keep this state")
+        return self.canvas.copy(), self.canvas.view(self.canvas.spec.box, self._level)
+
+    def _remember(self, what: Done, change: Change) -> None:
+        self._undone.clear()
+        self._done.append(_Step(what, change))
+        self._unstored[what.number] = change
+        self._mark(change)
+        self._forget_old()
 
     def begin(self, message: Begin) -> None:
         """Begin a stroke; raises BadValue for bad values, BadMessage while another is under way."""
@@ -118,6 +186,9 @@ class Painting:
         if not isinstance(values, dict) or set(values) - _LED:
             raise BadValue("values", values, "known are " + ", ".join(sorted(_LED)))
         data["values"] = values
+        data |= {name: told[name] for name in ("layer", "steady", "trail") if name in told}
+        if told.get("greys") is True:
+            data["colour"] = grey_of(data["colour"])
         stroke = as_stroke(self._load_brush(version_id), data, np.empty((0, 7)))
         run = StrokeRun(self.canvas, stroke, self.grains)
         self._open = _Open(message.stroke, run, version_id, data, mouse)
@@ -158,19 +229,15 @@ class Painting:
             return 0, boxes
         number, self._next = self._next, self._next + 1
         samples = np.concatenate(going.samples)
-        self._log.commit(StrokeRecord(number, going.brush_version_id, going.data, samples))
-        self._undone.clear()
-        self._done.append(_Step(number, change))
-        self._unstored[number] = change
-        self._mark(change)
-        self._forget_old()
+        self._log.commit(Record(number, "stroke", going.data, None, going.brush_version_id, samples))
+        self._remember(Done(number, "stroke", going.data, going.brush_version_id), change)
         return number, boxes
 
     def drop(self, stroke: int) -> list[Box]:
         """Take the open stroke away, unlogged."""
         going = self._going(stroke)
         self._open = None
-        return self._boxes(going.run.drop())
+        return [clip(block_box(key), self.canvas.spec.box) for key in going.run.drop()]
 
     def undo(self) -> tuple[int, list[Box]]:
         """Undo the last operation; returns its number (0 where there is nothing to undo) and the changed boxes."""
@@ -178,11 +245,11 @@ class Painting:
         if not self._done:
             return 0, []
         step = self._done[-1]
-        restored = step.change if step.change is not None else self._load_before(step.number, self.canvas.layer)
+        restored = step.change if step.change is not None else self._load_before(step.number, self.canvas)
         if restored is None:
-            raise BadValue("undo", step.number, "what stood before this stroke is kept no longer")
+            raise BadValue("undo", step.number, "what stood before this change is kept no longer")
         self._done.pop()
-        self._undone.append(_Step(step.number, put_back(self.canvas, restored)))
+        self._undone.append(_Step(step.what, put_back(self.canvas, restored)))
         self._unstored.pop(step.number, None)
         self._log.undo(step.number, restored)
         self._mark(restored)
@@ -197,28 +264,28 @@ class Painting:
         if step.change is not None:
             before = put_back(self.canvas, step.change)
         else:
-            before = paint_stroke(self.canvas, self._load_stroke(step.number), self.grains)[0]
-        self._done.append(_Step(step.number, before))
+            before = self._do_again(step.number, self.canvas, self.grains)
+        self._done.append(_Step(step.what, before))
         self._unstored[step.number] = before
         self._log.redo(step.number)
         self._mark(before)
         return step.number, self._boxes(before)
 
     def take_unstored(self) -> tuple[Change, int, dict[int, Change]] | None:
-        """The blocks to be stored, the number they are stored through, and what stood before; None for nothing.
+        """The blocks and the stack to be stored, through which number, and what stood before; None for nothing.
 
         Brings `small`, the whole picture at no more than 256 px a side, up to date as well.
         """
-        if not self.dirty and not self._unstored:
+        if not self.dirty and not self._restacked and not self._unstored:
             return None
-        blocks = {key: self.canvas.layer.get(key) for key in self.dirty}
-        for left, top, right, bottom in self._boxes(self.dirty):
+        now = Change({at: self.canvas.layer_blocks(at[0]).get(at[1]) for at in self.dirty}, self.canvas.stack)
+        for left, top, right, bottom in self._changed_since():
             part = self.canvas.view((left, top, right, bottom), self._level)
             y, x = top >> self._level, left >> self._level
             self.small[y : y + part.shape[0], x : x + part.shape[1]] = part
         befores, self._unstored = self._unstored, {}
-        self.dirty = set()
-        return blocks, self._done[-1].number if self._done else 0, befores
+        self.dirty, self._restacked = set(), False
+        return now, self._done[-1].number if self._done else 0, befores
 
     def _going(self, stroke: int) -> _Open:
         if self._open is None or self._open.stroke != stroke:
@@ -230,17 +297,24 @@ class Painting:
             raise BadMessage(f"{what}: a stroke is under way")
 
     def _mark(self, change: Change) -> None:
-        self.dirty.update(change)
+        self.dirty.update(change.blocks)
+        self._restacked = self._restacked or change.stack is not None
 
-    def _boxes(self, keys: Any) -> list[Box]:
-        return [clip(block_box(key), self.canvas.spec.box) for key in keys]
+    def _changed_since(self) -> list[Box]:
+        return self._boxes(Change(dict.fromkeys(self.dirty), self.canvas.stack if self._restacked else None))
+
+    def _boxes(self, change: Change) -> list[Box]:
+        """Where a change shows: everywhere, if the stack changed."""
+        if change.stack is not None:
+            return [self.canvas.spec.box]
+        return [clip(block_box(key), self.canvas.spec.box) for key in {at[1] for at in change.blocks}]
 
     def _forget_old(self) -> None:
         """Let go of the oldest blocks kept for undoing once they weigh too much and stand in the database."""
         weight = 0
         for step in reversed(self._done):
             if step.change is not None:
-                weight += sum(BLOCK * BLOCK * 8 for block in step.change.values() if block is not None)
+                weight += sum(BLOCK * BLOCK * 8 for block in step.change.blocks.values() if block is not None)
                 if weight > UNDO_BYTES and step.number not in self._unstored:
                     step.change = None
 
@@ -252,7 +326,8 @@ def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> P
         log or journal,
         lambda version_id: load_version(row.owner_id, version_id),
         journal.before,
-        lambda number: load_stroke(row, number),
+        lambda number, canvas, grains: do_again(row, number, canvas, grains),
+        lambda told: with_state(row, told),
     )
 
 

@@ -21,10 +21,10 @@ from orvix.canvases.canvas import MOST_LEVEL, Canvas
 from orvix.errors import BadValue, OrvixError
 from orvix.geometry import Box, aligned, area, clip, merged
 from orvix_web.canvases.models import Canvas as CanvasRow
-from orvix_web.canvases.storage import Journal, StrokeRecord
+from orvix_web.canvases.storage import Journal, Record
 from orvix_web.errors import told as error_told
 from orvix_web.live import messages
-from orvix_web.live.messages import Ask, Batch, Begin, End, Message, Plain, View
+from orvix_web.live.messages import Ask, Batch, Begin, Edit, End, Message, Plain, View
 from orvix_web.live.painting import Painting, open_painting
 from orvix_web.tiles.thumbnails import thumbnail
 
@@ -146,7 +146,7 @@ class CanvasSession:
 
         def copy() -> Canvas:
             assert self.painting is not None
-            return Canvas(self.painting.canvas.spec, self.painting.canvas.layer.copy())
+            return self.painting.canvas.copy()
 
         return await self.loop.run_in_executor(self._paint, copy)
 
@@ -207,11 +207,11 @@ class CanvasSession:
 
         prepared = await self.loop.run_in_executor(self._paint, prepare)
         if prepared is not None:
-            (blocks, through, befores), small = prepared
+            (now, through, befores), small = prepared
 
             def write() -> None:
                 self._journal.thumbnail(small)
-                self._journal.store(blocks, through, befores)
+                self._journal.store(now, through, befores)
 
             try:
                 await self.loop.run_in_executor(self._write, write)
@@ -266,12 +266,21 @@ class CanvasSession:
                 news.append((viewer, messages.told("nothing", stroke=message.stroke)))
         elif isinstance(message, Ask):
             raise messages.BadMessage("message of kind 9: benches ask, canvases do not")
+        elif isinstance(message, Edit):
+            boxes = self._edit(painting, message)
         elif isinstance(message, Plain):
             boxes = self._do_plain(viewer, message)
         for each in list(self.viewers):
             each.add(boxes)
             if not isinstance(message, View | Batch):
                 news.append((each, self._state(each)))
+
+    def _edit(self, painting: Painting, message: Edit) -> list[Box]:
+        if message.told.get("what") != "keep-state":
+            return painting.edit(message.told)
+        kept, small = painting.keep_state()
+        self.log(lambda: self._journal.keep(kept, thumbnail(small)), "state", 0)
+        return []
 
     def _must_be_painter(self, viewer: Viewer, stroke: int) -> None:
         if viewer.token != self._painter_token:
@@ -345,8 +354,8 @@ class _Log:
         self._session = session
         self._journal = journal
 
-    def commit(self, record: StrokeRecord) -> None:
-        self._session.log(lambda: self._journal.commit(record), "stroke", record.number)
+    def commit(self, record: Record) -> None:
+        self._session.log(lambda: self._journal.commit(record), record.kind, record.number)
 
     def undo(self, number: int, restored: Any) -> None:
         self._session.log(lambda: self._journal.undo(number, restored), "undo", number)

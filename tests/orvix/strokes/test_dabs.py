@@ -17,6 +17,7 @@ from orvix.errors import BadValue, UnknownName
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.pictures.writing import png_bytes
 from orvix.strokes.dabs import PictureDabs
+from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat
 from tests.orvix.strokes import reference
 
@@ -101,7 +102,7 @@ def test_twice_as_large_is_the_same_picture_with_more_detail(wavy):
 
 def test_joined_edges_bring_a_picture_back_on_the_other_side():
     loaded = picture_brush(np.ones((20, 20), np.float32), size=20, spacing=3, flow=1.0)
-    canvas = Canvas(CanvasSpec(100, 60, joined=Repeat("brick", Fraction(1, 2))))
+    canvas = Canvas(CanvasSpec(100, 60, joined=Joining(Repeat("brick", Fraction(1, 2)))))
     paint_stroke(canvas, Stroke(loaded, np.array([[0, 50.0, 60.0, 1, 0, 0, 0]])))
     alpha = canvas.layer.whole()[..., 3]
     assert (alpha[52:, 42:58] == 65535).all()

@@ -18,6 +18,7 @@ from orvix.strokes import kernels
 from orvix.strokes.dabs import RoundDabs
 from orvix.strokes.painter import Area, StrokePainter
 from orvix.strokes.rules import stroke_rules
+from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat
 from tests.orvix.strokes import reference
 from tests.orvix.strokes.test_dabs import picture_brush
@@ -62,7 +63,7 @@ def test_joined_edges_are_what_the_reference_paints_with_every_copy(brush_with, 
     repeat = Repeat("half-drop", Fraction(1, 3))
     (ax, ay), (bx, by) = repeat.basis(200, 120)
     shifts = [(i * ax + j * bx, i * ay + j * by) for i in range(-3, 4) for j in range(-4, 5)]
-    got = painted(loaded, wavy, Area(200, 120, repeat))
+    got = painted(loaded, wavy, Area(200, 120, Joining(repeat)))
     want = reference.coverage(loaded.brush, wavy, 5, 200, 120, shifts=shifts)
     assert np.abs(got - want).max() < 2e-4
 
@@ -83,7 +84,7 @@ def test_batches_and_threads_change_no_bit(splits, name, count):
     coat = {"values": values, "leads": BRUSHES[name].get("leads", {})}
     brush = Brush.parse({"coats": [coat]})
     samples = record(TRIALS["bend"], 3) * np.array([1, 500, 400, 1, 1, 1, 1])
-    area = Area(520, 420, Repeat("brick", Fraction(1, 2)))
+    area = Area(520, 420, Joining(Repeat("brick", Fraction(1, 2))))
 
     def run(cut, threads=None):
         painter = StrokePainter(stroke_rules(brush, 9), RoundDabs(0.7), area, None, threads)
@@ -236,7 +237,7 @@ def test_each_kernel_is_compiled_once(brush_with, wavy):
     from orvix.warming import warm
 
     warm()
-    canvas = Canvas(CanvasSpec(300, 300, joined=Repeat("brick")))
+    canvas = Canvas(CanvasSpec(300, 300, joined=Joining(Repeat("brick"))))
     paint_stroke(canvas, Stroke(brush_with(size=30, grain=True), wavy, mode="erase"))
     run = StrokeRun(canvas, Stroke(brush_with(size=30), wavy[:0]))
     run.feed(wavy)

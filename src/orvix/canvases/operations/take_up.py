@@ -1,0 +1,26 @@
+"""Take up a kept state: the canvas becomes what it was when the state was kept. Undone like any other change."""
+
+from __future__ import annotations
+
+from orvix.canvases.canvas import Canvas
+from orvix.canvases.layers import Change
+from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
+from orvix.errors import BadValue
+
+
+def run(canvas: Canvas, told: Told) -> Change:
+    """told: state, the number it was kept under; from, that state as a canvas of the same size, at hand."""
+    kept = told.get("from")
+    if not isinstance(kept, Canvas) or kept.spec.box != canvas.spec.box:
+        raise BadValue("state", told.get("state"), "there is no such kept state of this canvas")
+    change = Change(stack=canvas.restack(kept.stack))
+    layers = {one.id for one in (*kept.stack, *(change.stack or ()))}
+    for layer in sorted(layers):
+        have, want = canvas.layer_blocks(layer), kept.layer_blocks(layer)
+        for key in {*have.keys(), *want.keys()}:
+            if have.get(key) is not want.get(key):
+                change.blocks[(layer, key)] = canvas.put((layer, key), want.get(key))
+    return change
+
+
+OPERATIONS.add("take-up", Operation("take-up", "Take up a kept state", ("state", "from"), run))

@@ -50,7 +50,7 @@ def circling(page: Page, seconds: float, pace_ms: float) -> list[list[float]]:
     session = page.context.new_cdp_session(page)
     box = page.locator("#picture").bounding_box()
     assert box is not None
-    page.evaluate("() => { window.orvixRoom.latency = []; }")
+    page.evaluate("() => { window.orvixRoom.link.latency = []; }")
 
     def send(kind: str, t: float) -> None:
         x = box["x"] + box["width"] / 2 + 300 * cos(t * 2.2)
@@ -65,7 +65,7 @@ def circling(page: Page, seconds: float, pace_ms: float) -> list[list[float]]:
         time.sleep(pace_ms / 1000)
     send("mouseReleased", seconds)
     page.wait_for_timeout(500)
-    return page.evaluate("() => window.orvixRoom.latency")
+    return page.evaluate("() => window.orvixRoom.link.latency")
 
 
 def figures(latency: list[list[float]], seconds: float) -> dict[str, float]:
@@ -99,20 +99,20 @@ def busy(base: str, page: Page):
     page.evaluate(
         """() => {
             const room = window.orvixRoom;
-            room.begin("pen", 300, 300, performance.now(), { pressure: 0.6 });
+            room.hand.begin("pen", 300, 300, performance.now(), { pressure: 0.6 });
             let n = 0;
             window.painting = setInterval(() => {
               n += 1;
               const [x, y] = [400 + 250 * Math.cos(n / 20), 280 + 160 * Math.sin(n / 14)];
-              room.sample(x, y, performance.now(), { pressure: 0.6 });
-              room.flush();
+              room.hand.sample(x, y, performance.now(), { pressure: 0.6 });
+              room.link.flush();
             }, 12);
         }"""
     )
     try:
         yield
     finally:
-        page.evaluate("() => { clearInterval(window.painting); window.orvixRoom.finish(); }")
+        page.evaluate("() => { clearInterval(window.painting); window.orvixRoom.hand.finish(); }")
         stop.set()
         thread.join()
 

@@ -3,6 +3,7 @@
 from django.urls import path
 
 from orvix_web.brushes import views as brushes
+from orvix_web.canvases import drawing_views as drawings
 from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
 from orvix_web.jobs import views as jobs
@@ -26,6 +27,15 @@ urlpatterns = [
     path("tiles/cards/", tiles.recipe_cards, name="recipe-cards"),
     path("tiles/<int:pk>/", tiles.tile_page, name="tile-page"),
     path("tiles/<int:pk>/keep/", tiles.keep_tile, name="keep-tile"),
+    path("tiles/<int:pk>/draft/", tiles.draft, name="draft"),
+    path("tiles/<int:pk>/split/", tiles.split_off, name="split-off"),
+    path("tiles/<int:pk>/drop/", tiles.drop_draft, name="drop-draft"),
+    path("tiles/draw/", drawings.new_drawing, name="new-drawing"),
+    path("tiles/<int:pk>/draw/", drawings.draw_page, name="draw-page"),
+    path("tiles/<int:pk>/draw/states/", drawings.states, name="drawing-states"),
+    path("tiles/<int:pk>/draw/settings/", drawings.settings, name="drawing-settings"),
+    path("tiles/<int:pk>/draw/publish/", drawings.publish_drawing, name="publish-drawing"),
+    path("tiles/<int:pk>/draw/split/", drawings.split_drawing, name="split-drawing"),
     path("grains/new/", tiles.new_grain, name="new-grain"),
     path("grains/<int:pk>/", tiles.grain_page, name="grain-page"),
     path("grains/upload/", tiles.upload_grain, name="upload-grain"),

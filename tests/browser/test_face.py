@@ -77,7 +77,7 @@ def test_values_move_by_key_and_snap_back_to_their_limits(page, live, kit):
     for _ in range(5):
         page.keyboard.press("ArrowRight")
     expect(page.locator('.value[data-value="source.values.octaves"] .number input')).to_have_value("8")
-    expect(page.get_by_role("button", name="Keep as v2")).to_be_enabled()
+    expect(page.get_by_role("button", name="Publish v2")).to_be_enabled()
 
 
 def test_size_stays_within_its_smallest_and_largest(page, live, kit):

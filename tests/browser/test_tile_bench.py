@@ -71,8 +71,8 @@ def test_t6_a_photo_is_cropped_evened_mended_and_its_stains_healed(page, live, t
     view = page.locator("#cloth").bounding_box()
     shown_again(page, lambda: page.mouse.click(view["x"] + view["width"] * 0.5, view["y"] + view["height"] * 0.5))
     expect(page.locator('[data-do="spots"]').locator("xpath=preceding-sibling::span")).to_have_text("1 to heal")
-    page.get_by_role("button", name="Keep as v2").click()
-    expect(page.locator("#named")).to_contain_text("v2")
+    page.get_by_role("button", name="Publish v2").click()
+    expect(page.locator("#publish")).to_have_text("Publish v3")
     kept = Tile.objects.get().latest
     assert [step["name"] for step in kept.recipe["steps"]] == ["even-light", "mend-border", "mend-stains"]
     assert len(kept.recipe["steps"][2]["values"]["spots"]) == 1
@@ -136,8 +136,8 @@ def test_t10_a_spark_stands_on_nothing_with_an_empty_rim_and_is_stamped(page, li
     opened(page)
     shown_again(page, lambda: set_value(page, "source.values.rays", "9"))
     shown_again(page, lambda: set_value(page, "source.values.rim", "10"))
-    page.get_by_role("button", name="Keep as v2").click()
-    expect(page.locator("#named")).to_contain_text("v2")
+    page.get_by_role("button", name="Publish v2").click()
+    expect(page.locator("#publish")).to_have_text("Publish v3")
     from orvix_web.tiles.rendering import tile_pixels
 
     pixels = tile_pixels(Tile.objects.get().latest)
@@ -271,7 +271,7 @@ def test_a_large_tile_is_seen_small_and_made_by_a_job_that_can_be_cancelled(page
     for side in ("size.0", "size.1"):
         set_value(page, side, "4000")
     expect(page.locator("#shown")).to_have_text("seen at 1024 px")
-    page.get_by_role("button", name="Keep as v2").click()
+    page.get_by_role("button", name="Publish v2").click()
     expect(page.locator("#jobs")).to_contain_text("making 4000 × 4000 px")
     expect(page.locator("#jobs")).to_contain_text("waiting")
     page.get_by_role("button", name="Cancel").click()

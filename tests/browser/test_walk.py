@@ -33,7 +33,7 @@ def drag(page, name: str, share: float) -> None:
 def test_the_seven_steps(page, live, pen, tmp_path):
     # A new tile from a generated source, seen as cloth, drawn again while a value is dragged.
     page.goto("/")
-    page.get_by_role("textbox", name="Name").fill("Fog")
+    page.get_by_placeholder("Noise").fill("Fog")
     page.get_by_role("button", name="New tile from nothing").click()
     wait_count(page, "#cloth", "shown", 1)
     expect(page.locator("#seam-verdict")).to_have_text("closes by construction")
@@ -47,8 +47,8 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.get_by_role("button", name="100 %").click()
     quiet(page, "#cloth", "shown")
     page.get_by_text("half-drop", exact=True).click()
-    page.get_by_role("button", name="Keep as v2").click()
-    expect(page.locator("#named")).to_contain_text("v2")
+    page.get_by_role("button", name="Publish v2").click()
+    expect(page.locator("#publish")).to_have_text("Publish v3")
     expect(page.locator('[data-slot="tile"]')).to_contain_text("tile v2")
     assert Tile.objects.get().latest.recipe["repeat"] == "half-drop"
 
@@ -85,7 +85,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     expect(page.locator('[data-brush][aria-pressed="true"]')).to_be_visible()
     pen(page).stroke(wave(box))
     wait_count(page, "#picture", "committed", 1)
-    expect(page.locator("#kept")).to_have_text("all 1 strokes kept")
+    expect(page.locator("#kept")).to_have_text("all 1 kept")
     expect(page.locator('[data-slot="canvas"]')).to_contain_text("canvas v1")
     operation = Operation.objects.get(canvas=canvas)
     assert operation.brush_version.number == 2

@@ -19,7 +19,18 @@ from orvix.progress import UNWATCHED, Watch
 from orvix.registry import Value, check_values
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.sources import SOURCES
-from orvix.tiles.sources.registry import Given, Order, Pixels, ReadPicture, Source, check_order, check_source, draw
+from orvix.tiles.sources.registry import (
+    Given,
+    Order,
+    Pixels,
+    ReadPicture,
+    Source,
+    Vouch,
+    check_order,
+    check_source,
+    draw,
+    nobody_vouches,
+)
 from orvix.tiles.state import TileState
 from orvix.tiles.steps import STEPS
 from orvix.tiles.steps.registry import Step, StepOrder
@@ -147,10 +158,9 @@ class Recipe:
 
     @property
     def closes_by_construction(self) -> bool:
-        """Whether the tile is proven to close under its own repeat."""
-        return self.source.closes_by_construction and all(
-            used.step.closing == "keeps" for used in self.steps if used.on
-        )
+        """Whether the tile is proven to close under its own repeat, by the recipe alone."""
+        proven = self.source.closes_by_construction(self._order(no_pictures))
+        return proven and all(used.step.closing == "keeps" for used in self.steps if used.on)
 
     def steps_on(self) -> tuple[str, ...]:
         """The names of the steps that are switched on, in order."""
@@ -205,17 +215,25 @@ class Recipe:
         return self.run(read_picture).pixels
 
     def run(
-        self, read_picture: ReadPicture = no_pictures, watch: Watch = UNWATCHED, kept: KeptStates | None = None
+        self,
+        read_picture: ReadPicture = no_pictures,
+        watch: Watch = UNWATCHED,
+        kept: KeptStates | None = None,
+        vouch: Vouch = nobody_vouches,
     ) -> TileState:
-        """The tile with what is known about how it closes, from the last state that is kept onwards."""
+        """The tile with what is known about how it closes, from the last state that is kept onwards.
+
+        vouch: tells of pictures that are read how they are proven to close; trusted.
+        """
         used = [one for one in self.steps if one.on]
         keys = self._keys(used)
         done, state = self._last_kept(keys, kept)
         parts = len(used) + 1
         if state is None:
-            pixels = draw(self.source, self._order(read_picture), watch.part(0, 1 / parts))
+            order = replace(self._order(read_picture), vouch=vouch)
+            pixels = draw(self.source, order, watch.part(0, 1 / parts))
             pixels.setflags(write=False)
-            proven = self.source.closes_by_construction
+            proven = self.source.closes_by_construction(order)
             state = TileState(pixels, self.repeat, proven, self.source.wraps)
             done = 0
             if kept:

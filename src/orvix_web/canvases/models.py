@@ -11,7 +11,7 @@ from django.db import models
 from orvix.canvases.layers import FIRST_LAYER, Layer
 from orvix_web.accounts.models import Owned
 from orvix_web.brushes.models import BrushVersion
-from orvix_web.tiles.models import Tile
+from orvix_web.tiles.models import Tile, TileVersion
 
 
 def first_stack() -> list[dict[str, object]]:
@@ -23,7 +23,8 @@ class Canvas(Owned):
     """A canvas. `revision` counts every kept change, undoing included; `stored_through` is a number of an operation.
 
     layers: the stack as it is after the operation `stored_through`. tile: the tile that is drawn on this canvas, if any
-    is. settings: what the page keeps about it (guides, greys only), never anything of its pixels.
+    is. settings: what the page keeps about it (guides, greys only), never anything of its pixels. published: the
+    revision that the tile's newest version holds.
     """
 
     width = models.PositiveIntegerField()
@@ -36,6 +37,7 @@ class Canvas(Owned):
     ground = models.CharField(max_length=7, default="#ffffff", blank=True)
     layers = models.JSONField(default=first_stack)
     settings = models.JSONField(default=dict)
+    published = models.PositiveIntegerField(default=0)
     tile = models.OneToOneField(Tile, on_delete=models.CASCADE, null=True, blank=True, related_name="drawing")
     revision = models.PositiveIntegerField(default=0)
     stored_through = models.PositiveIntegerField(default=0)
@@ -105,6 +107,8 @@ class KeptState(models.Model):
     layers = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
     thumbnail = models.BinaryField(default=b"")
+    tile_version = models.ForeignKey(TileVersion, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    """The version that was published from it, if one was."""
 
     class Meta:
         ordering = ("number",)

@@ -31,6 +31,7 @@ from orvix.tiles.repeats import Repeat
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.models import Canvas, KeptBlock, KeptState, Operation, StoredBlock, UndoBlock
 from orvix_web.live.notices import changed
+from orvix_web.tiles.thumbnails import thumbnail
 
 KEPT_UNDO = 200
 """How many of the newest operations keep the blocks before them in the database."""
@@ -209,7 +210,7 @@ class Journal:
             change.blocks[at] = before if before.any() else None
         return change or None
 
-    def keep(self, canvas: CoreCanvas, png: bytes) -> None:
+    def keep(self, canvas: CoreCanvas, png: bytes) -> KeptState:
         """Keep a state of the canvas under the next number, to be looked at and taken up again."""
         with transaction.atomic():
             Canvas.objects.select_for_update().get(pk=self._canvas_id)
@@ -230,6 +231,18 @@ class Journal:
                 batch_size=64,
             )
             changed(self._owner_id)
+        return state
+
+    def take_over(self, canvas: CoreCanvas) -> None:
+        """Store another canvas's pixels and layers as those of this one, which has no history yet."""
+        blocks = {
+            (one.id, key): canvas.layer_blocks(one.id).get(key)
+            for one in canvas.stack
+            for key in canvas.layer_blocks(one.id)
+        }
+        with transaction.atomic():
+            self.store(Change(blocks, canvas.stack), 0, {})
+            self.thumbnail(thumbnail(canvas.view(canvas.spec.box, max((max(canvas.spec.box) - 1).bit_length() - 8, 0))))
 
     def thumbnail(self, png: bytes) -> None:
         """Keep a new small picture of the canvas."""

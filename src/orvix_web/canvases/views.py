@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
@@ -10,10 +13,12 @@ from django.views.decorators.http import require_GET, require_POST
 from orvix.devices.mouse import KINDS
 from orvix.devices.stylus import TRIALS, record
 from orvix.pictures.writing import png_bytes
+from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import REPEATS
 from orvix_web.brushes.models import Brush, BrushVersion
 from orvix_web.canvases import services
 from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
 from orvix_web.forms import number_field, whole_field
 from orvix_web.live.rooms import picture
@@ -27,7 +32,7 @@ PALETTE = (
 @require_GET
 def canvases(request: HttpRequest) -> HttpResponse:
     """All canvases of the painter, and the form for a new one."""
-    found = Canvas.objects.of(request.user)
+    found = Canvas.objects.of(request.user).filter(tile=None)
     context = {"place": "canvases", "canvases": found, "repeats": REPEATS}
     return render(request, "canvases/list.html", context)
 
@@ -52,17 +57,32 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
 def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The canvas room."""
     canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
-    brushes = [(brush, brush.latest) for brush in Brush.objects.of(request.user)]
     context = {
         "place": "canvases",
+        **painting_context(canvas),
+    }
+    return render(request, "canvases/room.html", context)
+
+
+def painting_context(canvas: Canvas) -> dict[str, Any]:
+    """What every page needs that is painted on: brushes, colours, the hand's devices, how edges are joined."""
+    brushes = [(brush, brush.latest) for brush in Brush.objects.of(canvas.owner)]
+    return {
         "canvas": canvas,
+        "joining": joining_facts(canvas),
         "brushes": brushes,
         "chosen": _brush_in_hand(canvas, brushes),
         "palette": PALETTE,
         "mouse_kinds": KINDS,
         "recordings": [name for name in TRIALS if name != "taps"],
     }
-    return render(request, "canvases/room.html", context)
+
+
+def joining_facts(canvas: Canvas) -> dict[str, Any]:
+    """How copies lie, as pages lay out a cloth: the stagger of the whole in px, and its parts, as JSON."""
+    joined = spec_of(canvas).joined or Joining()
+    whole = joined.whole_size(canvas.width, canvas.height)
+    return {"moved": joined.repeat.stagger_px(*whole), "places": json.dumps([list(place) for place in joined.places])}
 
 
 def _brush_in_hand(canvas: Canvas, brushes: list[tuple[Brush, BrushVersion]]) -> int:

@@ -43,7 +43,7 @@ def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0) -> l
     for n, kind in enumerate(SLOTS):
         thing = found.get(kind)
         before = found.get(SLOTS[n - 1]) if n else None
-        owned = MODELS[kind].objects.of(owner)
+        owned = _owned(kind, owner)
         shown = thing or _newest(owned.first())
         current = kind == focus_kind and thing is not None
         linked = thing is not None and before is not None
@@ -53,7 +53,13 @@ def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0) -> l
 
 def counts(owner: AbstractBaseUser) -> dict[str, int]:
     """How many things the owner has in each place."""
-    return {kind: MODELS[kind].objects.of(owner).count() for kind in SLOTS}
+    return {kind: _owned(kind, owner).count() for kind in SLOTS}
+
+
+def _owned(kind: str, owner: AbstractBaseUser) -> Any:
+    """What the owner has of a kind; canvases that a tile is drawn on belong to the tile."""
+    found = MODELS[kind].objects.of(owner)
+    return found.filter(tile=None) if kind == "canvas" else found
 
 
 def picture_href(kind: str, thing: Any) -> str:
@@ -107,7 +113,7 @@ def _made_of(target: str, thing: Any) -> Any:
     if target == "brush":
         return BrushVersion.objects.filter(grain_version__grain=thing.grain).order_by("-pk").first()
     if target == "canvas":
-        used = Operation.objects.filter(brush_version__brush=thing.brush, state="done")
+        used = Operation.objects.filter(brush_version__brush=thing.brush, state="done", canvas__tile=None)
         last = used.select_related("canvas").order_by("-pk").first()
         return last.canvas if last else None
     return ProofVersion.objects.filter(proof__canvas=thing).order_by("-pk").first()

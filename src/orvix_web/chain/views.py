@@ -7,7 +7,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
 from orvix_web.brushes.models import BrushVersion
-from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.chain.queries import MODELS
 from orvix_web.chain.templatetags.strip import PLACES, strip_context
 from orvix_web.proofs.models import ProofVersion
@@ -19,6 +19,7 @@ PICTURES = {
     "brush": (BrushVersion, "brush__owner"),
     "canvas": (Canvas, "owner"),
     "proof": (ProofVersion, "proof__owner"),
+    "state": (KeptState, "canvas__owner"),
 }
 
 

@@ -8,13 +8,15 @@ from typing import Any
 from django.urls import reverse
 
 from orvix.progress import Watch
+from orvix_web.chain.following import follow
 from orvix_web.jobs.models import Job
 from orvix_web.tiles import services as tiles
 
 
 def _keep_tile(job: Job, watch: Watch) -> dict[str, Any]:
-    """Make a tile whole and keep it as its next version."""
+    """Make a tile whole and keep it as its next version; what follows it follows."""
     version = tiles.keep_whole(job.owner, job.payload["tile"], job.payload["recipe"], watch)
+    follow(job.owner, version, job.payload.get("follow"))
     return {
         "href": f"{reverse('tile-page', args=[version.tile_id])}?version={version.number}",
         "number": version.number,

@@ -16,7 +16,7 @@ import numpy as np
 from django.db import close_old_connections
 from numpy.typing import NDArray
 
-from orvix.canvases.canvas import Canvas
+from orvix.canvases.canvas import MOST_LEVEL, Canvas
 from orvix.canvases.compositing import reduced
 from orvix.errors import BadValue, UnknownName
 from orvix.grains.tone import Tone, cover, grain_plane
@@ -36,8 +36,10 @@ from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
 from orvix_web.brushes.loading import load_definition
 from orvix_web.brushes.trials import SheetOrder, paint_grain_stroke, paint_sheet
+from orvix_web.canvases.drawings import drawn_state
 from orvix_web.canvases.fits import canvas_fits, proven_to_close
 from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.canvases.storage import load_kept
 from orvix_web.errors import NotYours
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.models import TileVersion
@@ -288,6 +290,52 @@ def read_canvas(row: CanvasRow, canvas: Canvas) -> dict[str, Any]:
     return told | {"size": [spec.width, spec.height], "revision": row.revision, "joined": row.joined}
 
 
+def _owned_drawing(owner_id: int, canvas_id: Any) -> CanvasRow:
+    row = _owned_canvas(owner_id, canvas_id)
+    if row.tile_id is None:
+        raise BadValue("canvas", row.pk, "must be one that a tile is drawn on")
+    return row
+
+
+async def _drawing_readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """The readings of a drawing as it is now; those of its whole tile."""
+
+    def work() -> Answer:
+        row = _owned_drawing(owner_id, told.get("canvas"))
+        state = drawn_state(row, picture(row))
+        read = read_state(state, quick=told.get("quick") is True, watch=watch)
+        return read | _lie(state) | {"advice": []}, None
+
+    return await on_bench(work)
+
+
+async def _kept_state(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """A kept state of a drawing, as its whole tile."""
+
+    def work() -> Answer:
+        row = _owned_drawing(owner_id, told.get("canvas"))
+        kept = load_kept(row, told.get("state"))
+        if kept is None:
+            raise BadValue("state", told.get("state"), "there is no such kept state of this drawing")
+        state = drawn_state(row, kept)
+        level = _level_of(told, state.width, state.height)
+        return _lie(state) | {"level": level}, reduced(_flat8(state.pixels), level)
+
+    return await on_bench(work)
+
+
+async def _layer(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """One layer of a canvas alone, small."""
+
+    def work() -> Answer:
+        row = _owned_canvas(owner_id, told.get("canvas"))
+        canvas, layer = picture(row), told.get("layer")
+        level = min(max((max(row.width, row.height) - 1).bit_length() - 7, 0), MOST_LEVEL)
+        return {"layer": layer}, canvas.layer_view(canvas.layer_of(layer).id, level)
+
+    return await on_bench(work)
+
+
 async def _canvas_fits(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         row = _owned_canvas(owner_id, told.get("canvas"))
@@ -313,4 +361,7 @@ QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] 
     "canvas": _canvas,
     "canvas-readings": _canvas_readings,
     "canvas-fits": _canvas_fits,
+    "drawing-readings": _drawing_readings,
+    "kept-state": _kept_state,
+    "layer": _layer,
 }

@@ -35,7 +35,7 @@ IDLE_SECONDS = 0.4
 LINGER_SECONDS = 30.0
 """How long a canvas nobody looks at stays in memory: its proof and its export read it from there."""
 MOST_IN_FLIGHT = 2
-MOST_VIEW_PX = 12_000_000
+MOST_VIEW_PX = 4096 * 4096
 
 Send = Callable[[bytes], Awaitable[None]]
 Queued = tuple["Viewer | None", "Message | str | None"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import models
 
 from orvix_web.accounts.models import Owned, Version
@@ -16,8 +17,28 @@ class Upload(Owned):
     height = models.PositiveIntegerField()
 
 
+class Snapshot(models.Model):
+    """The pixels of a drawing as they were when it was published, compressed; kept for good, as versions are.
+
+    closes: whether it is proven to close under that repeat at that size.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    repeat = models.CharField(max_length=16)
+    stagger = models.CharField(max_length=24)
+    closes = models.BooleanField()
+    pixels = models.BinaryField()
+
+
 class Tile(Owned):
-    """A tile; its pixels are those of its versions' recipes."""
+    """A tile; its pixels are those of its versions' recipes.
+
+    draft: a recipe that was changed and not published yet.
+    """
+
+    draft = models.JSONField(null=True, default=None)
 
     @property
     def latest(self) -> TileVersion | None:

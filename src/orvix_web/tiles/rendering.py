@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable
+from fractions import Fraction
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -17,8 +18,10 @@ from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
 from orvix.progress import UNWATCHED, Watch
 from orvix.tiles.recipe import KeptStates, Recipe
+from orvix.tiles.repeats import Repeat
+from orvix.tiles.sources.registry import Drawn, Vouch
 from orvix.tiles.state import TileState
-from orvix_web.tiles.models import GrainVersion, TileVersion, Upload
+from orvix_web.tiles.models import GrainVersion, Snapshot, TileVersion, Upload
 
 Thing = TypeVar("Thing")
 Pixels = NDArray[np.uint16]
@@ -62,26 +65,49 @@ STATES = KeptStates(640 * 1024 * 1024)
 _STORED = Recent(2)
 _GRAINS = Recent(12)
 _UPLOADS = Recent(4)
+_DRAWINGS = Recent(6)
 
 
 def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
-    """A reader of the pictures that this owner has uploaded, by the name `upload:ID`."""
+    """A reader of this owner's pictures: uploads by the name `upload:ID`, drawings by `drawn:ID`."""
 
     def read(name: str) -> Pixels:
-        kind, _, number = name.partition(":")
-        if kind != "upload" or not (number.isascii() and number.isdigit()) or len(number) > 12:
-            raise UnreadablePicture(f"file={name[:80]!r}: must name an upload of yours, as upload:1")
-        upload = Upload.objects.filter(owner_id=owner_id, pk=int(number)).first()
+        kind, number = _named(name)
+        if kind == "drawn":
+            snapshot = Snapshot.objects.filter(owner_id=owner_id, pk=number).first()
+            if snapshot is not None:
+                size = snapshot.height, snapshot.width
+                return _DRAWINGS.get(snapshot.pk, lambda: unpack_pixels(bytes(snapshot.pixels), *size))
+        upload = Upload.objects.filter(owner_id=owner_id, pk=number).first() if kind == "upload" else None
         if upload is None:
-            raise UnreadablePicture(f"file={name[:80]!r}: there is no such upload of yours")
+            raise UnreadablePicture(f"file={name[:80]!r}: there is no such {kind} of yours")
         return _UPLOADS.get(upload.pk, lambda: read_picture(bytes(upload.data), upload.name))
 
     return read
 
 
+def _named(name: str) -> tuple[str, int]:
+    kind, _, number = name.partition(":")
+    if kind not in ("upload", "drawn") or not (number.isascii() and number.isdigit()) or len(number) > 12:
+        raise UnreadablePicture(f"file={name[:80]!r}: must name an upload of yours, as upload:1")
+    return kind, int(number)
+
+
+def drawing_voucher(owner_id: int) -> Vouch:
+    """What vouches for this owner's drawings: those that were proven to close when they were published."""
+
+    def vouch(name: str) -> Drawn | None:
+        kind, number = _named(name)
+        found = Snapshot.objects.filter(owner_id=owner_id, pk=number, closes=True) if kind == "drawn" else None
+        told = found.values_list("width", "height", "repeat", "stagger").first() if found is not None else None
+        return (told[0], told[1], Repeat(told[2], Fraction(told[3]))) if told else None
+
+    return vouch
+
+
 def rendered(owner_id: int, recipe: Recipe, watch: Watch = UNWATCHED) -> TileState:
     """A recipe's tile, with the uploads of its owner; states on the way are kept."""
-    return recipe.run(upload_reader(owner_id), watch, OwnStates(owner_id))
+    return recipe.run(upload_reader(owner_id), watch, OwnStates(owner_id), drawing_voucher(owner_id))
 
 
 class OwnStates(KeptStates):
@@ -107,7 +133,8 @@ def tile_state(version: TileVersion) -> TileState:
     width, height, repeat = recipe.shape
 
     def load() -> TileState:
-        return TileState(unpack_pixels(bytes(version.stored), height, width), repeat, recipe.closes_by_construction)
+        proven = version.readings["seam"]["by_construction"]
+        return TileState(unpack_pixels(bytes(version.stored), height, width), repeat, proven)
 
     return _STORED.get(version.pk, load)
 

@@ -27,7 +27,7 @@ from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
-from orvix_web.tiles.rendering import pack_pixels, rendered, tile_pixels, upload_reader
+from orvix_web.tiles.rendering import drawing_voucher, pack_pixels, rendered, tile_pixels, upload_reader
 from orvix_web.tiles.thumbnails import plane_thumbnail, tile_thumbnail
 
 NEW_TILE: dict[str, Any] = {"size": [512, 512], "seed": 1, "source": {"name": "noise", "values": {}}}
@@ -62,8 +62,40 @@ def keep_tile(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion
         return _add_tile_version(tile, checked)
 
 
-def keep_or_queue(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion | Job:
-    """Keep a recipe at once, or where that takes long ask for it to be made and kept."""
+def keep_draft(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> Tile:
+    """Remember a changed recipe that is not published yet; the newest version's own is no draft."""
+    checked = Recipe.parse(recipe)
+    with transaction.atomic():
+        tile = Tile.objects.select_for_update().filter(owner=owner, pk=tile_id).first()
+        if tile is None:
+            raise Http404
+        told = checked.as_dict()
+        Tile.objects.filter(pk=tile.pk).update(draft=None if told == tile.latest.recipe else told)
+    return tile
+
+
+def drop_draft(owner: AbstractBaseUser, tile_id: int) -> None:
+    """Forget what is not published; raises Http404."""
+    if not Tile.objects.filter(owner=owner, pk=tile_id).update(draft=None):
+        raise Http404
+
+
+def split_off(owner: AbstractBaseUser, tile_id: int, name: str, recipe: Any) -> Tile:
+    """A tile of its own from a changed recipe; the tile it came from stays as it was last published."""
+    with transaction.atomic():
+        tile = keep_draft(owner, tile_id, recipe)
+        fresh = create_tile(owner, name, recipe)
+        Tile.objects.filter(pk=tile.pk).update(draft=None)
+    return fresh
+
+
+def keep_or_queue(
+    owner: AbstractBaseUser, tile_id: int, recipe: Any, follow: list[str] | None = None
+) -> TileVersion | Job:
+    """Keep a recipe at once, or where that takes long ask for it to be made and kept.
+
+    follow: what is to follow the tile when it was made by a job, as `chain.following` names it.
+    """
     checked = Recipe.parse(recipe)
     if not checked.takes_long:
         return keep_tile(owner, tile_id, recipe)
@@ -72,13 +104,13 @@ def keep_or_queue(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVer
         raise Http404
     width, height, _ = checked.shape
     title = f"{tile.name}: making {width} × {height} px"
-    return ask_for(owner, "keep-tile", title, {"tile": tile_id, "recipe": checked.as_dict()})
+    return ask_for(owner, "keep-tile", title, {"tile": tile_id, "recipe": checked.as_dict(), "follow": follow})
 
 
 def keep_whole(owner: AbstractBaseUser, tile_id: int, recipe: Any, watch: Watch) -> TileVersion:
     """Make a tile, however long it takes, and keep it with its pixels; raises Stopped where `watch` says so."""
     checked = Recipe.parse(recipe)
-    state = checked.run(upload_reader(owner.pk), watch.part(0.0, 0.75))
+    state = checked.run(upload_reader(owner.pk), watch.part(0.0, 0.75), vouch=drawing_voucher(owner.pk))
     watch.tell(0.78, "reading")
     read = read_state(state)
     watch.stop_if_asked()
@@ -109,7 +141,8 @@ def _add_version(
         thumbnail=tile_thumbnail(state.pixels),
         stored=stored,
     )
-    tile.save(update_fields=["touched"])
+    tile.draft = None
+    tile.save(update_fields=["touched", "draft"])
     changed(tile.owner_id)
     return version
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.devices.photo_tray import PHOTOS, PREVIEW, develop
@@ -13,9 +14,11 @@ from orvix.errors import BadValue
 from orvix.grains.tone import TONE_VALUES
 from orvix.pictures.reading import MOST_BYTES
 from orvix.pictures.writing import png_bytes
+from orvix.tiles.joining import NEIGHBOURS
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
+from orvix_web.chain.following import followers, publish
 from orvix_web.chain.queries import grain_users
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
@@ -35,6 +38,9 @@ def tiles(request: HttpRequest) -> HttpResponse:
         "grain_sets": grain_sets(request.user),
         "sources": list(source_groups(False)),
         "photos": list(PHOTOS),
+        "repeats": REPEATS,
+        "neighbours": [(name, words) for name, (words, _) in NEIGHBOURS.items()],
+        "drawn": set(Tile.objects.of(request.user).filter(drawing__isnull=False).values_list("pk", flat=True)),
     }
     return render(request, "tiles/list.html", context)
 
@@ -76,11 +82,15 @@ def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The tile bench, on the newest version or the one asked for."""
     tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
     version = asked_version(request, tile)
-    recipe = Recipe.parse(version.recipe)
+    changed = tile.draft if tile.draft and not request.GET.get("version") else None
+    recipe = Recipe.parse(changed or version.recipe)
     context = {
         "place": "tiles",
         "tile": tile,
         "version": version,
+        "followers": followers(tile),
+        "drawn": hasattr(tile, "drawing"),
+        "kept_recipe": Recipe.parse(tile.latest.recipe).as_dict(),
         "repeats": REPEATS,
         "picture_id": recipe.values.get("file", ""),
         **cards_context(recipe),
@@ -97,15 +107,34 @@ def recipe_cards(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def keep_tile(request: HttpRequest, pk: int) -> HttpResponse:
-    """Keep the recipe as the next version; answers with the head and the versions again."""
-    kept = services.keep_or_queue(request.user, pk, json_field(request, "recipe"))
+    """Publish the recipe as the next version, with what follows it; answers with the head and the versions again."""
+    kept = publish(request.user, pk, json_field(request, "recipe"), request.POST.getlist("follow"))
+    tile = Tile.objects.get(owner=request.user, pk=pk)
+    context = {"tile": tile, "version": tile.latest, "followers": followers(tile)}
     if isinstance(kept, Job):
-        tile = Tile.objects.get(owner=request.user, pk=pk)
-        jobs = shown_jobs(request.user)
-        return render(
-            request, "tiles/queued.html", {"tile": tile, "version": tile.latest, "jobs": jobs, "active": True}
-        )
-    return render(request, "tiles/kept.html", {"tile": kept.tile, "version": kept})
+        return render(request, "tiles/queued.html", context | {"jobs": shown_jobs(request.user), "active": True})
+    return render(request, "tiles/kept.html", context)
+
+
+@require_POST
+def draft(request: HttpRequest, pk: int) -> HttpResponse:
+    """Remember a changed recipe that is not published yet."""
+    services.keep_draft(request.user, pk, json_field(request, "recipe"))
+    return HttpResponse(status=204)
+
+
+@require_POST
+def split_off(request: HttpRequest, pk: int) -> HttpResponse:
+    """A tile of its own from a changed recipe; says where it is."""
+    tile = services.split_off(request.user, pk, request.POST.get("name", ""), json_field(request, "recipe"))
+    return JsonResponse({"href": reverse("tile-page", args=[tile.pk])})
+
+
+@require_POST
+def drop_draft(request: HttpRequest, pk: int) -> HttpResponse:
+    """Forget what is not published; the bench opens on the newest version."""
+    services.drop_draft(request.user, pk)
+    return redirect("tile-page", pk)
 
 
 @require_POST

@@ -20,11 +20,19 @@ from orvix.tiles.window import Window
 Pixels = NDArray[np.uint16]
 Plane = NDArray[np.float32]
 ReadPicture = Callable[[str], Pixels]
+Drawn = tuple[int, int, Repeat]
+"""The width and height in px and the repeat under which a picture is proven to close."""
+Vouch = Callable[[str], Drawn | None]
+"""Tells of a picture that is handed in, by its name, how it is proven to close, if it is."""
 
 LIGHT = (-0.6, -0.8)
 """The direction light comes from on everything with relief: (x, y), y down."""
 
 _DEEPEST = 4
+
+
+def nobody_vouches(_: str) -> None:
+    """Nothing is known of pictures from outside."""
 
 
 @dataclass(frozen=True)
@@ -38,6 +46,7 @@ class Order:
     values: Mapping[str, Any]
     window: Window
     read_picture: ReadPicture
+    vouch: Vouch = nobody_vouches
 
     def px(self, share: float) -> float:
         """A length given in percent of the tile's width, in px."""
@@ -69,6 +78,10 @@ def _anything(_: Order) -> None:
     """Every setting is possible."""
 
 
+def _generated_only(_: Order) -> bool:
+    return False
+
+
 def _never(_: Mapping[str, Any]) -> bool:
     return False
 
@@ -80,6 +93,7 @@ class Source:
     render: pixels of the order's window. check: raises BadValue for values impossible together or at this size, with
     the nearest value that works. given: what was taken to the nearest that closes. flat: whether these values make a
     picture of one colour. wraps: whether what lies beyond a border may be taken from the other side, as not in a photo.
+    proves: whether a given source is proven to close.
     """
 
     name: str
@@ -93,11 +107,11 @@ class Source:
     given: Callable[[Order], list[Given]] = _nothing
     flat: Callable[[Mapping[str, Any]], bool] = _never
     wraps: bool = True
+    proves: Callable[[Order], bool] = _generated_only
 
-    @property
-    def closes_by_construction(self) -> bool:
-        """Whether the law tests prove that moved coordinates give the moved tile, bit for bit."""
-        return self.kind == "generated"
+    def closes_by_construction(self, order: Order) -> bool:
+        """Whether closing is proven: by the law tests for generated sources, for others by `proves`."""
+        return self.kind == "generated" or self.proves(order)
 
     def describe(self) -> dict[str, Any]:
         """The source as the command line lists it."""

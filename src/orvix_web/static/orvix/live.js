@@ -1,6 +1,6 @@
 // The octets of the live connection, as docs/formats/live.md says. Nothing is computed here.
 
-export const KIND = { view: 1, begin: 2, samples: 3, end: 4, undo: 5, redo: 6, ack: 7, drop: 8, ask: 9, pixels: 0x81, told: 0x82, answer: 0x83 };
+export const KIND = { view: 1, begin: 2, samples: 3, end: 4, undo: 5, redo: 6, ack: 7, drop: 8, ask: 9, edit: 10, pixels: 0x81, told: 0x82, answer: 0x83 };
 
 const text = new TextEncoder();
 const words = new TextDecoder();

@@ -27,6 +27,16 @@ export function refuse(message) {
   document.getElementById("refusals").replaceChildren(box);
 }
 
+// Post a form's values; gives the JSON that was answered, or {refused: why}.
+export async function post(href, values) {
+  const headers = { ...JSON.parse(document.body.getAttribute("hx-headers")), "X-Requested-With": "fetch" };
+  const answer = await fetch(href, { method: "POST", headers, body: new URLSearchParams(values) });
+  if (answer.status === 204) return {};
+  if (answer.ok) return answer.json();
+  const words = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector(".refusal, main")?.textContent;
+  return { refused: (words || "it could not be done; nothing was changed").trim().replace(/\s+/g, " ") };
+}
+
 document.body.addEventListener("htmx:beforeSwap", (event) => {
   const { xhr } = event.detail;
   if (xhr.status >= 400) {

@@ -1,6 +1,8 @@
 // The picture of a canvas room: a bitmap of what is looked at, at one level, and how it is shown. It copies and scales.
 
 const WHOLE_PX = 6_000_000;
+const MOST_PX = 4096 * 4096;
+const MOST_LIVE_COPIES = 24;
 const REDRAW_MS = 120;
 
 // What is looked at: zoom in screen px a canvas px, and the canvas px at the view's upper left.
@@ -37,10 +39,11 @@ export class Picture {
 
   fit() {
     this.follow = true;
-    const room = this.facts.joined ? 0.8 : 0.94;
-    this.zoom = Math.min((this.width * room) / this.facts.width, (this.height * room) / this.facts.height, 4);
-    this.left = (this.facts.width - this.width / this.zoom) / 2;
-    this.top = (this.facts.height - this.height / this.zoom) / 2;
+    const { w, h } = this.whole;
+    const room = this.facts.cloth ? 0.56 : this.facts.joined ? 0.8 : 0.94;
+    this.zoom = Math.min((this.width * room) / w, (this.height * room) / h, 4);
+    this.left = (w - this.width / this.zoom) / 2;
+    this.top = (h - this.height / this.zoom) / 2;
     this.look();
   }
 
@@ -69,7 +72,7 @@ export class Picture {
   wanted() {
     const { facts, level } = this;
     const step = 2 ** level;
-    if ((facts.width / step) * (facts.height / step) <= WHOLE_PX) return [0, 0, facts.width, facts.height];
+    if ((facts.width / step) * (facts.height / step) <= (facts.cloth ? MOST_PX : WHOLE_PX)) return [0, 0, facts.width, facts.height];
     const [w, h] = [this.width / this.zoom, this.height / this.zoom];
     const snap = (value) => Math.floor(value / step / 64) * step * 64;
     const low = [Math.max(snap(this.left - w / 4), 0), Math.max(snap(this.top - h / 4), 0)];
@@ -79,6 +82,7 @@ export class Picture {
   look() {
     const { level, region } = this;
     const view = [Math.max(this.left, 0), Math.max(this.top, 0), Math.min(this.left + this.width / this.zoom, this.facts.width), Math.min(this.top + this.height / this.zoom, this.facts.height)];
+    if (this.facts.cloth) view.splice(0, 4, 0, 0, this.facts.width, this.facts.height);
     const inside = region && region.level === level && view[0] >= region.box[0] && view[1] >= region.box[1] && view[2] <= region.box[2] && view[3] <= region.box[3];
     if (!inside && view[2] > view[0] && view[3] > view[1]) this.take(level, this.wanted());
     this.draw();
@@ -112,10 +116,12 @@ export class Picture {
       if (x < 0 || y < 0 || x + rect.width > region.bitmap.width || y + rect.height > region.bitmap.height) continue;
       const data = new ImageData(rect.pixels, rect.width, rect.height);
       region.context.putImageData(data, x, y);
-      this.show(rect, data);
+      if (this.facts.cloth) this.showOnCloth(rect, data);
+      else this.show(rect, data);
     }
-    clearTimeout(this.whole);
-    this.whole = setTimeout(() => this.draw(), REDRAW_MS);
+    if (this.facts.cloth && this.marks) this.marks(this, true);
+    clearTimeout(this.redraw);
+    this.redraw = setTimeout(() => this.draw(), REDRAW_MS);
     return true;
   }
 
@@ -131,41 +137,113 @@ export class Picture {
     context.drawImage(scratch, left, top, rect.width * scale, rect.height * scale);
   }
 
-  copies() {
-    const { facts } = this;
-    if (!facts.joined) return [[0, 0]];
+  // The same in every copy in sight; where there are very many, all are drawn anew before the next frame.
+  showOnCloth(rect, data) {
+    const { region, facts, context } = this;
+    const copies = this.copies();
+    if (copies.length > MOST_LIVE_COPIES) {
+      this.pending ??= requestAnimationFrame(() => { this.pending = null; this.draw(); });
+      return;
+    }
+    const scratch = document.createElement("canvas");
+    [scratch.width, scratch.height] = [rect.width, rect.height];
+    scratch.getContext("2d", { alpha: false }).putImageData(data, 0, 0);
+    context.imageSmoothingEnabled = this.zoom * this.ratio * region.step < 1;
+    const [left, top] = [rect.left * region.step, rect.top * region.step];
+    const box = [left, top, Math.min(left + rect.width * region.step, facts.width), Math.min(top + rect.height * region.step, facts.height)];
+    for (const copy of copies) this.lay(scratch, box, copy);
+  }
+
+  // The vectors by which the cloth repeats, in px of the canvas: those of its whole, all parts of it together.
+  get whole() {
+    const { places, width, height, repeat, moved } = this.facts;
+    const [w, h] = [0, 1].map((axis) => (Math.max(...places.map((place) => place[axis])) + 1) * [width, height][axis]);
+    return { w, h, across: [w, repeat === "half-drop" ? moved : 0], down: [repeat === "brick" ? moved : 0, h] };
+  }
+
+  // The whole vector of the repeat that brings a place of the cloth nearest to the first copy.
+  home(x, y) {
+    if (!this.facts.joined) return [0, 0];
+    const { across, down } = this.whole;
+    if (across[1]) {
+      const i = Math.floor(x / across[0]);
+      return [i * across[0], i * across[1] + Math.floor((y - i * across[1]) / down[1]) * down[1]];
+    }
+    const j = Math.floor(y / down[1]);
+    return [j * down[0] + Math.floor((x - j * down[0]) / across[0]) * across[0], j * down[1]];
+  }
+
+  // Where every copy of the whole in sight begins.
+  wholes() {
+    const { across, down, w: wide, h: high } = this.whole;
     const out = [];
-    const [w, h, moved] = [facts.width, facts.height, facts.moved];
     const view = [this.left, this.top, this.left + this.width / this.zoom, this.top + this.height / this.zoom];
-    if (facts.repeat === "brick") {
-      for (let j = Math.floor(view[1] / h); j * h < view[3]; j += 1) for (let i = Math.floor((view[0] - j * moved) / w); i * w + j * moved < view[2]; i += 1) out.push([i * w + j * moved, j * h]);
+    const add = (x, y) => out.push([x, y]);
+    if (down[0]) {
+      for (let j = Math.floor(view[1] / high) - 1; j * high < view[3]; j += 1) for (let i = Math.floor((view[0] - j * down[0]) / wide) - 1; i * wide + j * down[0] < view[2]; i += 1) add(i * wide + j * down[0], j * high);
     } else {
-      for (let i = Math.floor(view[0] / w); i * w < view[2]; i += 1) for (let j = Math.floor((view[1] - i * moved) / h); j * h + i * moved < view[3]; j += 1) out.push([i * w, j * h + i * moved]);
+      for (let i = Math.floor(view[0] / wide) - 1; i * wide < view[2]; i += 1) for (let j = Math.floor((view[1] - i * across[1]) / high) - 1; j * high + i * across[1] < view[3]; j += 1) add(i * wide, j * high + i * across[1]);
     }
     return out;
+  }
+
+  // Every copy of the canvas in sight: upper left px of its cell, and whether it is mirrored across and down.
+  copies() {
+    const { facts } = this;
+    if (!facts.joined) return [[0, 0, false, false]];
+    const { width: w, height: h } = facts;
+    const view = [this.left, this.top, this.left + this.width / this.zoom, this.top + this.height / this.zoom];
+    const seen = ([left, top]) => left < view[2] && left + w > view[0] && top < view[3] && top + h > view[1];
+    return this.wholes().flatMap(([x, y]) => facts.places.map(([column, row, ...turned]) => [x + column * w, y + row * h, ...turned])).filter(seen);
+  }
+
+  // A box of the screen, in its px, for a box of the canvas as a copy shows it. Edges of neighbours fall on the same px.
+  onScreen([x0, y0, x1, y1], [left, top, across, down]) {
+    const { facts, ratio } = this;
+    const scale = this.zoom * ratio;
+    const [cx0, cx1] = across ? [facts.width - x1, facts.width - x0] : [x0, x1];
+    const [cy0, cy1] = down ? [facts.height - y1, facts.height - y0] : [y0, y1];
+    const at = (value, origin) => Math.round((value - origin) * scale);
+    const box = [at(left + cx0, this.left), at(top + cy0, this.top), at(left + cx1, this.left), at(top + cy1, this.top)];
+    return box;
+  }
+
+  // Draw a picture of a box of the canvas into one copy of it.
+  lay(picture, box, copy) {
+    const { context } = this;
+    const [x0, y0, x1, y1] = this.onScreen(box, copy);
+    const [, , across, down] = copy;
+    if (!across && !down) { context.drawImage(picture, x0, y0, x1 - x0, y1 - y0); return; }
+    context.save();
+    context.translate(across ? x0 + x1 : 0, down ? y0 + y1 : 0);
+    context.scale(across ? -1 : 1, down ? -1 : 1);
+    context.drawImage(picture, x0, y0, x1 - x0, y1 - y0);
+    context.restore();
   }
 
   draw() {
     const { context, ratio, region, facts } = this;
     const scale = this.zoom * ratio;
-    const at = (x, y) => [(x - this.left) * scale, (y - this.top) * scale];
     context.fillStyle = "#b4b4b4";
     context.fillRect(0, 0, this.screen.width, this.screen.height);
-    if (region) {
-      context.imageSmoothingEnabled = scale * region.step < 1;
-      for (const [x, y] of this.copies()) {
-        context.globalAlpha = x || y ? 0.34 : 1;
-        const [left, top] = at(x + region.box[0], y + region.box[1]);
-        const [w, h] = [region.bitmap.width * region.step * scale, region.bitmap.height * region.step * scale];
-        if (x || y) context.drawImage(region.bitmap, Math.round(left), Math.round(top), Math.round(left + w) - Math.round(left), Math.round(top + h) - Math.round(top));
-        else context.drawImage(region.bitmap, left, top, w, h);
-      }
-      context.globalAlpha = 1;
-      const [x0, y0] = at(0, 0);
-      const [x1, y1] = at(facts.width, facts.height);
-      context.strokeStyle = "#1c1e21";
-      context.lineWidth = 1;
-      context.strokeRect(Math.round(x0) - 0.5, Math.round(y0) - 0.5, Math.round(x1 - x0) + 1, Math.round(y1 - y0) + 1);
+    if (!region) return;
+    const size = [region.bitmap.width * region.step, region.bitmap.height * region.step];
+    const box = [region.box[0], region.box[1], Math.min(region.box[0] + size[0], facts.width), Math.min(region.box[1] + size[1], facts.height)];
+    const exact = !facts.cloth;
+    context.imageSmoothingEnabled = scale * region.step < 1;
+    for (const copy of this.copies()) {
+      const first = !copy[0] && !copy[1] && !copy[2] && !copy[3];
+      context.globalAlpha = first ? 1 : facts.ghost ?? 0.34;
+      if (first && exact) context.drawImage(region.bitmap, (region.box[0] - this.left) * scale, (region.box[1] - this.top) * scale, size[0] * scale, size[1] * scale);
+      else this.lay(region.bitmap, box, copy);
     }
+    context.globalAlpha = 1;
+    if (this.marks) { this.marks(this, false); return; }
+    const at = (x, y) => [(x - this.left) * scale, (y - this.top) * scale];
+    const [x0, y0] = at(0, 0);
+    const [x1, y1] = at(facts.width, facts.height);
+    context.strokeStyle = "#1c1e21";
+    context.lineWidth = 1;
+    context.strokeRect(Math.round(x0) - 0.5, Math.round(y0) - 0.5, Math.round(x1 - x0) + 1, Math.round(y1 - y0) + 1);
   }
 }

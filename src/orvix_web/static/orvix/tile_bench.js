@@ -1,8 +1,9 @@
 // The tile bench: a recipe's cards, the cloth they make, and its readings, all asked of the core at every change.
 import { Cloth } from "./cloth.js";
 import { BenchLink } from "./live.js";
-import { refuse } from "./page.js";
+import { post, refuse } from "./page.js";
 import { PhotoStage } from "./photo_stage.js";
+import { Publishing } from "./publish.js";
 import { RecipeCards, sameRecipe } from "./recipe.js";
 import { SpotPicking } from "./spots.js";
 import { overlayOf, showReadings } from "./tile_gauges.js";
@@ -23,7 +24,8 @@ document.addEventListener("alpine:init", () => {
       this.gauge = null;
       this.turn = 0;
       this.cards = new RecipeCards(id("cards"), this.$root.dataset.cards, (settled) => this.changed(settled));
-      this.kept = this.cards.copy();
+      this.kept = JSON.parse(id("kept-recipe").textContent);
+      this.drafted = JSON.stringify(this.cards.recipe);
       this.cloth = new Cloth(id("cloth"), { onView: (cloth) => this.viewed(cloth) });
       this.photo = new PhotoStage(this, link);
       this.spots = new SpotPicking(this, link);
@@ -36,14 +38,14 @@ document.addEventListener("alpine:init", () => {
 
     listen() {
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
-      id("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.recipe = JSON.stringify(this.cards.recipe); });
-      document.body.addEventListener("htmx:afterRequest", (event) => {
-        if (event.detail.elt.id === "keep" && event.detail.successful && !event.detail.xhr.responseText.includes("data-job=")) { this.kept = this.cards.copy(); this.changedShown(); }
+      this.publishing = new Publishing({
+        recipe: () => this.cards.recipe,
+        splitHref: this.$root.dataset.split,
+        published: (xhr) => this.published(xhr),
+        dropped: async () => { await post(this.$root.dataset.drop, {}); location.assign(location.pathname); },
+        split: (told) => location.assign(told.href),
       });
       document.body.addEventListener("orvix-job-ended", () => this.jobEnded());
-      document.body.addEventListener("htmx:afterRequest", (event) => {
-        if (event.detail.elt.id === "keep" && event.detail.xhr.responseText.includes("data-job=")) { this.queued = JSON.stringify(this.cards.recipe); id("keep-note").textContent = "being made; see below"; }
-      });
       document.addEventListener("click", (event) => this.pressed(event.target));
       document.addEventListener("keydown", (event) => {
         if (event.target.matches("input[type=text], input[type=number], select") || event.altKey) return;
@@ -81,6 +83,23 @@ document.addEventListener("alpine:init", () => {
       if (settled && this.photo.open) this.photo.draw();
     },
 
+    published(xhr) {
+      if (xhr.responseText.includes("data-job=")) { this.queued = JSON.stringify(this.cards.recipe); id("keep-note").textContent = "being made; see below"; return; }
+      this.kept = this.cards.copy();
+      this.drafted = JSON.stringify(this.cards.recipe);
+      this.changedShown();
+    },
+
+    // What is not published yet is kept as a draft, so that a closed page loses nothing.
+    async saveDraft() {
+      const now = JSON.stringify(this.cards.recipe);
+      if (now === this.drafted) return;
+      this.drafted = now;
+      const told = await post(this.$root.dataset.draft, { recipe: now });
+      if (told.refused) this.drafted = null;
+      count(id("cards"), "drafted");
+    },
+
     // A tile made as long work was kept meanwhile: the page takes the newest versions from the server.
     jobEnded() {
       if (sameRecipe(this.cards.recipe, this.kept) || this.queued === JSON.stringify(this.cards.recipe)) location.assign(location.pathname);
@@ -89,10 +108,8 @@ document.addEventListener("alpine:init", () => {
 
     changedShown() {
       const fresh = !sameRecipe(this.cards.recipe, this.kept);
-      const button = id("keep-button");
-      button.disabled = !fresh;
-      button.textContent = `Keep as v${id("versions").dataset.next}`;
-      id("keep-note").textContent = fresh ? "not kept yet" : "shown as kept";
+      id("publish").disabled = !fresh;
+      id("keep-note").textContent = fresh ? "changed, a draft" : "as published";
       id("undo").disabled = !this.cards.back.length;
       id("redo").disabled = !this.cards.forth.length;
       const { steps } = this.cards.recipe;
@@ -105,6 +122,7 @@ document.addEventListener("alpine:init", () => {
     async settle(turn) {
       if (!this.exact) await this.render(false);
       if (turn !== this.turn) return;
+      this.saveDraft();
       await this.askReadings(true);
       if (turn === this.turn) this.fully = setTimeout(() => this.askReadings(false), FULL_AFTER_MS);
     },

@@ -1,0 +1,130 @@
+"""Tiles drawn by hand: a canvas with joined edges each, whose picture is published as the tile's next version.
+
+The drawing is the draft: it is kept as it is painted. Publishing takes its pixels as they are, for good.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.http import Http404
+
+from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.errors import BadValue
+from orvix.geometry import MOST_SIDE
+from orvix.readings.report import read_state
+from orvix.tiles.joining import Joining
+from orvix.tiles.recipe import MOST_PIXELS
+from orvix.tiles.state import TileState
+from orvix_web.canvases.fits import proven_to_close
+from orvix_web.canvases.guides import check_settings
+from orvix_web.canvases.models import Canvas, KeptState
+from orvix_web.canvases.services import create_canvas
+from orvix_web.canvases.storage import Journal, spec_of
+from orvix_web.tiles.models import Snapshot, Tile, TileVersion
+from orvix_web.tiles.rendering import pack_pixels
+from orvix_web.tiles.services import check_name, create_tile
+from orvix_web.tiles.thumbnails import thumbnail
+
+
+def owned_drawing(owner: AbstractBaseUser, tile_id: int) -> Canvas:
+    """The canvas that a tile of the owner's is drawn on; raises Http404."""
+    row = Canvas.objects.select_related("tile").filter(owner=owner, tile_id=tile_id).first()
+    if row is None:
+        raise Http404
+    return row
+
+
+def drawn_state(row: Canvas, canvas: CoreCanvas) -> TileState:
+    """The drawing as a tile: what lies in its frame, its whole, unfolded, under its repeat."""
+    joining, settings = joining_of(row), check_settings(row.settings)
+    whole = TileState(joining.unfold(canvas.pixels()), joining.repeat, proven_to_close(row))
+    x, y = whole.canonical(-settings["frame_x"], -settings["frame_y"])
+    return TileState(whole.moved(x, y).pixels, whole.repeat, whole.proven)
+
+
+def joining_of(row: Canvas) -> Joining:
+    """How a drawing's edges are joined."""
+    joined = spec_of(row).joined
+    return joined if joined is not None else Joining()
+
+
+def create_drawing(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> Tile:
+    """A tile to be drawn by hand, blank. told: as `create_canvas` takes it; its edges are always joined."""
+    with transaction.atomic():
+        row = create_canvas(owner, check_name(name), told | {"joined": True})
+        width, height = joining_of(row).whole_size(row.width, row.height)
+        if width * height > MOST_PIXELS or max(width, height) > MOST_SIDE:
+            raise BadValue("size", f"{width}x{height}", f"a whole tile has at most {MOST_PIXELS} px")
+        canvas = CoreCanvas(spec_of(row))
+        tile = create_tile(owner, name, _recipe(row, canvas, None))
+        row.tile = tile
+        row.save(update_fields=["tile"])
+        _remember_published(row, canvas, tile.latest)
+    return tile
+
+
+def _recipe(row: Canvas, canvas: CoreCanvas, before: TileVersion | None) -> dict[str, Any]:
+    """A recipe whose source is the drawing as it is now, then the steps of the version before."""
+    state = drawn_state(row, canvas)
+    snapshot = Snapshot.objects.create(
+        owner_id=row.owner_id,
+        width=state.width,
+        height=state.height,
+        repeat=state.repeat.kind,
+        stagger=str(state.repeat.stagger),
+        closes=state.proven,
+        pixels=pack_pixels(state.pixels),
+    )
+    told: dict[str, Any] = {"size": [state.width, state.height], "repeat": row.repeat, "stagger": row.stagger}
+    told["source"] = {"name": "drawn", "values": {"file": f"drawn:{snapshot.pk}"}}
+    return told | {"steps": before.recipe["steps"] if before else []}
+
+
+def drawing_recipe(row: Canvas, canvas: CoreCanvas) -> dict[str, Any]:
+    """The recipe that publishing a drawing keeps, its pixels stored."""
+    return _recipe(row, canvas, row.tile.latest)
+
+
+def _remember_published(row: Canvas, canvas: CoreCanvas, version: TileVersion) -> None:
+    """Keep the state that was published, so that the drawing can be dropped back to it, or taken up again."""
+    level = max((max(row.width, row.height) - 1).bit_length() - 8, 0)
+    journal = Journal(row.pk, row.owner_id)
+    state = journal.keep(canvas, thumbnail(canvas.view(canvas.spec.box, level)))
+    KeptState.objects.filter(pk=state.pk).update(tile_version=version)
+    Canvas.objects.filter(pk=row.pk).update(published=row.revision)
+
+
+def remember_published(row: Canvas, canvas: CoreCanvas, version: TileVersion, revision: int) -> None:
+    """After publishing: `canvas` was the drawing at `revision`, and `version` holds it."""
+    row.revision = revision
+    _remember_published(row, canvas, version)
+
+
+def split_off_drawing(row: Canvas, canvas: CoreCanvas, name: str) -> Tile:
+    """A tile of its own, drawn as this drawing is now, layers and all."""
+    told = {key: getattr(row, key) for key in ("width", "height", "ppi", "repeat", "stagger", "neighbours", "ground")}
+    with transaction.atomic():
+        other = create_canvas(row.owner, check_name(name), told | {"joined": True})
+        other.settings = row.settings
+        tile = create_tile(row.owner, name, _recipe(row, canvas, row.tile.latest))
+        other.tile = tile
+        other.save(update_fields=["tile", "settings"])
+        journal = Journal(other.pk, other.owner_id)
+        journal.take_over(canvas)
+        _remember_published(other, canvas, tile.latest)
+    return tile
+
+
+def keep_settings(owner: AbstractBaseUser, tile_id: int, told: Any) -> dict[str, Any]:
+    """Keep guides and switches of a drawing; raises BadValue."""
+    checked = check_settings(told)
+    Canvas.objects.filter(pk=owned_drawing(owner, tile_id).pk).update(settings=checked)
+    return checked
+
+
+def read_drawing(row: Canvas, canvas: CoreCanvas, *, quick: bool, watch: Any) -> dict[str, Any]:
+    """The readings of a drawing as it is, those of the tile that publishing would keep (before its steps)."""
+    return read_state(drawn_state(row, canvas), quick=quick, watch=watch)

@@ -1,0 +1,37 @@
+"""Guides of a drawing, checked: what the page draws over the cloth and nothing of which is ever in the pixels."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from orvix.errors import BadValue
+from orvix.registry import Value, check_values
+from orvix.tiles.reserve import RHOMB, check_reserve
+
+SETTINGS = (
+    Value("frame", "Frame", "switch", True, "Marks the one tile on the cloth."),
+    Value("former", "Former border", "switch", True, "Marks what was the border, while half moves have it inside."),
+    Value("centre", "Centre lines", "switch", False, "Lines through the middle of the tile."),
+    Value("grid", "Grid", "switch", False, "Divides the tile evenly."),
+    Value("columns", "Across", "whole", 8, "How many parts the grid has across.", low=1, high=64),
+    Value("rows", "Down", "whole", 8, "How many parts the grid has down.", low=1, high=64),
+    Value("snap", "Snap to the grid", "switch", False, "The pen keeps to grid lines that it comes near."),
+    Value("margin", "Free margin", "number", 0.0, "Marks a margin along the borders.", unit="px", low=0, high=4096),
+    Value("reserve", "Reserve", "switch", False, "An outline that leaves the corners bare."),
+    Value(
+        "outline", "Outline", "points", RHOMB, "The reserve's corners, in shares of the tile.", low=0, high=1, least=3,
+        most=24,
+    ),
+    Value("greys", "Greys only", "switch", False, "Paints the grey that is as light as the colour in hand."),
+    Value("frame_x", "Frame, across", "whole", 0, "Where the marked tile lies.", unit="px", low=-65536, high=65536),
+    Value("frame_y", "Frame, down", "whole", 0, "Where the marked tile lies.", unit="px", low=-65536, high=65536),
+)  # fmt: skip
+
+
+def check_settings(told: Any) -> dict[str, Any]:
+    """Settings of a drawing, whole; what is left out takes its default. Raises BadValue or UnknownName."""
+    if not isinstance(told, dict):
+        raise BadValue("guides", told, "must be an object of named values")
+    checked = check_values(SETTINGS, told, "guides")
+    checked["outline"] = check_reserve(checked["outline"])
+    return checked

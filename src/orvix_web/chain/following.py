@@ -1,0 +1,107 @@
+"""What follows a tile when a change of it is published: grains read from it, brushes that paint through or stamp it.
+
+A follower gets a new version of its own; its versions so far, and what was painted with them, stay as they are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+from copy import deepcopy
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from orvix.errors import BadValue
+from orvix_web.brushes.models import Brush, BrushVersion
+from orvix_web.brushes.services import keep_brush
+from orvix_web.jobs.models import Job
+from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion
+from orvix_web.tiles.services import keep_grain, keep_or_queue
+
+
+@dataclass(frozen=True)
+class Follower:
+    """A thing that follows a tile: its kind, itself, its newest version, and why it does, in words."""
+
+    kind: str
+    thing: Grain | Brush
+    version: GrainVersion | BrushVersion
+    why: str
+
+    @property
+    def key(self) -> str:
+        """How a form names it."""
+        return f"{self.kind}:{self.thing.pk}"
+
+
+def followers(tile: Tile) -> list[Follower]:
+    """What would follow a tile: everything whose newest version uses one of the tile's, grains first."""
+    grains = [(grain, grain.latest) for grain in Grain.objects.of(tile.owner)]
+    found = [
+        Follower("grain", grain, latest, "read from it") for grain, latest in grains if _of(latest.tile_version, tile)
+    ]
+    return [*found, *_brushes(tile)]
+
+
+def _brushes(tile: Tile) -> Iterator[Follower]:
+    for brush in Brush.objects.of(tile.owner):
+        latest = brush.latest
+        through = latest.grain_version
+        if _of(latest.tip_version, tile):
+            yield Follower("brush", brush, latest, "stamps it")
+        elif through is not None and _of(through.grain.latest.tile_version, tile):
+            yield Follower("brush", brush, latest, f"paints through {through.grain.name}")
+
+
+def _of(version: TileVersion | None, tile: Tile) -> bool:
+    return version is not None and version.tile_id == tile.pk
+
+
+def publish(owner: AbstractBaseUser, tile_id: int, recipe: Any, keys: list[str] | None = None) -> TileVersion | Job:
+    """Keep a recipe as the tile's next version, and take along those followers that `keys` names; None: all.
+
+    Where making the tile takes long, a job does both. Raises Http404 and BadValue; then nothing is changed.
+    """
+    with transaction.atomic():
+        kept = keep_or_queue(owner, tile_id, recipe, keys)
+        if isinstance(kept, TileVersion):
+            follow(owner, kept, keys)
+    return kept
+
+
+def follow(owner: AbstractBaseUser, version: TileVersion, keys: Collection[str] | None) -> list[str]:
+    """Give followers of a tile a version that uses this one of it; returns what they are called now."""
+    with transaction.atomic():
+        known = followers(version.tile)
+        unknown = set(keys or ()) - {one.key for one in known}
+        if unknown:
+            raise BadValue(
+                "follow", sorted(unknown)[0][:40], "there is nothing of yours like that which uses this tile"
+            )
+        chosen = [one for one in known if keys is None or one.key in keys]
+        grains = {one.thing.pk: _follow_grain(owner, one, version) for one in chosen if isinstance(one.thing, Grain)}
+        brushes = [_follow_brush(owner, one, version, grains) for one in chosen if isinstance(one.thing, Brush)]
+        names = [f"{one.grain.name} v{one.number}" for one in grains.values()]
+        return names + [f"{one.brush.name} v{one.number}" for one in brushes if one is not None]
+
+
+def _follow_grain(owner: AbstractBaseUser, one: Follower, version: TileVersion) -> GrainVersion:
+    latest: Any = one.version
+    return keep_grain(owner, one.thing.pk, version.pk, latest.tone, latest.scale)
+
+
+def _follow_brush(
+    owner: AbstractBaseUser, one: Follower, version: TileVersion, grains: dict[int, GrainVersion]
+) -> BrushVersion | None:
+    latest: Any = one.version
+    definition = deepcopy(latest.definition)
+    coat = definition["coats"][0]
+    followed = grains.get(latest.grain_version.grain_id) if latest.grain_version else None
+    if followed is not None:
+        coat["grain"]["source"] = {"grain_version": followed.pk}
+    stamps = _of(latest.tip_version, version.tile)
+    if stamps:
+        coat["tip"]["source"] = {"tile_version": version.pk}
+    return keep_brush(owner, one.thing.pk, definition) if stamps or followed is not None else None

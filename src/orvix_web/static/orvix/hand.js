@@ -1,0 +1,160 @@
+// The hand on a canvas: a pen, a mouse or a recorded pen becomes samples; panning, zooming, the ring of the mark's size.
+const STILL_MS = 16;
+const STRAIGHT_STEP_PX = 8;
+const MOVES = "onpointerrawupdate" in window ? "pointerrawupdate" : "pointermove";
+
+export class Hand {
+  // told(pointer): what a stroke is begun with, or nothing to begin none. place(x, y): where a place of the picture is put.
+  // straight(): whether the hand draws straight runs. size(): the mark's size in px of the canvas. line: where the run is
+  // shown while it is drawn, called with its two ends in px of the view, or with nothing.
+  constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {} }) {
+    Object.assign(this, { link, picture, told, size, place, straight, line, box: picture.box });
+    this.listen();
+  }
+
+  begin(pointer, x, y, at, rest) {
+    const told = this.told(pointer);
+    if (!told) return;
+    this.stroke = this.link.begin(told, at);
+    this.home = this.picture.home(...this.picture.toCanvas(x, y));
+    this.sample(x, y, at, rest);
+    this.still = setInterval(() => this.holdStill(), STILL_MS);
+  }
+
+  sample(x, y, at, { pressure = 1, tiltX = 0, tiltY = 0, twist = 0 }) {
+    const { stroke } = this;
+    const [px, py] = this.place(...this.picture.toCanvas(x, y));
+    const t = Math.max(at - stroke.start, stroke.samples.at(-1)?.[0] ?? 0, 0);
+    stroke.samples.push([Math.fround(t), px - this.home[0], py - this.home[1], pressure, tiltX, tiltY, twist]);
+    stroke.stamp = at;
+    stroke.heard = performance.now();
+  }
+
+  holdStill() {
+    const { stroke } = this;
+    if (!stroke || performance.now() - stroke.heard < STILL_MS - 1) return;
+    const last = stroke.samples.at(-1);
+    stroke.samples.push([Math.fround(Math.max(performance.now() - stroke.start, last[0])), ...last.slice(1)]);
+    this.link.flush();
+  }
+
+  finish() {
+    clearInterval(this.still);
+    if (!this.stroke) return;
+    this.stroke.ended = true;
+    this.stroke = null;
+    this.link.flush();
+  }
+
+  drop() {
+    this.run = null;
+    this.line();
+    if (!this.stroke) return;
+    clearInterval(this.still);
+    this.link.drop(this.stroke);
+    this.stroke = null;
+  }
+
+  gather(event) {
+    const frameBox = this.box.getBoundingClientRect();
+    const events = event.getCoalescedEvents?.() ?? [];
+    for (const one of events.length ? events : [event]) this.sample(one.clientX - frameBox.left, one.clientY - frameBox.top, one.timeStamp, one);
+    this.link.flush();
+  }
+
+  // A straight run goes from where the hand pressed to where it lifts, at the pressure it had at most; nothing is painted
+  // before.
+  endRun() {
+    const { run } = this;
+    this.run = null;
+    this.line();
+    this.begin(run.pointer, ...run.from, run.start, { pressure: run.pressure });
+    if (!this.stroke) return;
+    clearInterval(this.still);
+    const steps = Math.max(Math.ceil(Math.hypot(run.to[0] - run.from[0], run.to[1] - run.from[1]) / STRAIGHT_STEP_PX), 1);
+    for (let n = 1; n <= steps; n += 1) {
+      const [x, y] = [0, 1].map((axis) => run.from[axis] + ((run.to[axis] - run.from[axis]) * n) / steps);
+      this.sample(x, y, run.start + ((run.end - run.start) * n) / steps, { pressure: run.pressure });
+    }
+    this.finish();
+  }
+
+  at(event) { const frameBox = this.box.getBoundingClientRect(); return [event.clientX - frameBox.left, event.clientY - frameBox.top]; }
+
+  listen() {
+    let panning = null;
+    this.box.addEventListener("pointerdown", (event) => {
+      if (event.defaultPrevented || event.target.closest(".corner")) return;
+      if (event.button === 1 || (event.button === 0 && this.space)) { panning = [event.clientX, event.clientY]; this.box.setPointerCapture(event.pointerId); event.preventDefault(); return; }
+      if (event.button !== 0 || this.stroke || this.run) return;
+      this.box.focus({ preventScroll: true });
+      this.box.setPointerCapture(event.pointerId);
+      this.pointer = event.pointerId;
+      const kind = event.pointerType || "mouse";
+      const pressure = event.pressure || 1;
+      if (this.straight()) { this.run = { pointer: kind, from: this.at(event), to: this.at(event), start: event.timeStamp, end: event.timeStamp, pressure }; return; }
+      this.begin(kind, ...this.at(event), event.timeStamp, event);
+      this.link.flush();
+    });
+    this.box.addEventListener(MOVES, (event) => { if (this.stroke && event.pointerId === this.pointer && !this.replaying) this.gather(event); });
+    this.box.addEventListener("pointermove", (event) => {
+      this.ringAt = [event.clientX, event.clientY];
+      this.moveRing();
+      if (this.run && event.pointerId === this.pointer) {
+        Object.assign(this.run, { to: this.at(event), end: event.timeStamp, pressure: Math.max(this.run.pressure, event.pressure) });
+        this.line(this.run.from, this.run.to);
+      }
+      if (panning) { this.picture.pan(event.clientX - panning[0], event.clientY - panning[1]); panning = [event.clientX, event.clientY]; }
+    });
+    for (const end of ["pointerup", "pointercancel"]) {
+      this.box.addEventListener(end, (event) => {
+        panning = null;
+        if (event.pointerId !== this.pointer || this.replaying) return;
+        if (this.run) { if (end === "pointerup") this.endRun(); else this.drop(); }
+        if (this.stroke) { if (end === "pointerup" && MOVES === "pointermove") this.gather(event); this.finish(); }
+      });
+    }
+    this.box.addEventListener("pointerleave", () => { this.ringAt = null; this.moveRing(); });
+    this.box.addEventListener("wheel", (event) => {
+      event.preventDefault();
+      if (this.stroke) return;
+      if (event.shiftKey) this.picture.pan(-event.deltaY - event.deltaX, 0);
+      else this.picture.zoomTo(this.picture.zoom * 1.0016 ** -event.deltaY, ...this.at(event));
+    }, { passive: false });
+    document.addEventListener("keydown", (event) => { if (event.key === " " && event.target === this.box) { this.space = true; this.box.classList.add("panning"); event.preventDefault(); } });
+    document.addEventListener("keyup", (event) => { if (event.key === " ") { this.space = false; this.box.classList.remove("panning"); } });
+  }
+
+  moveRing() {
+    const ring = document.getElementById("ring");
+    if (!this.ringAt) { ring.style.display = "none"; return; }
+    const frameBox = this.box.getBoundingClientRect();
+    const side = Math.max(this.size() * this.picture.zoom, 3);
+    ring.style.display = "block";
+    ring.style.width = `${side}px`;
+    ring.style.height = `${side}px`;
+    ring.style.transform = `translate(${this.ringAt[0] - frameBox.left - side / 2}px, ${this.ringAt[1] - frameBox.top - side / 2}px)`;
+  }
+
+  // The stylus stand-in: a recording goes through begin, sample and finish like any hand, at its own uneven pace.
+  async replay(name) {
+    if (this.stroke || this.replaying) return;
+    const { samples } = await (await fetch(`/canvases/recordings/${encodeURIComponent(name)}.json`)).json();
+    const side = Math.min(this.picture.width, this.picture.height) * 0.8;
+    const place = ([, x, y]) => [(this.picture.width - side) / 2 + x * side, (this.picture.height - side) / 2 + y * side];
+    const rest = ([, , , pressure, tiltX, tiltY, twist]) => ({ pressure, tiltX, tiltY, twist });
+    this.replaying = true;
+    const start = performance.now();
+    this.begin("pen", ...place(samples[0]), start, rest(samples[0]));
+    if (!this.stroke) { this.replaying = false; return; }
+    clearInterval(this.still);
+    for (const sample of samples.slice(1)) {
+      const due = start + sample[0];
+      if (due > performance.now()) await new Promise((resolve) => setTimeout(resolve, due - performance.now()));
+      this.sample(...place(sample), due, rest(sample));
+      this.link.flush();
+    }
+    this.finish();
+    this.replaying = false;
+  }
+}

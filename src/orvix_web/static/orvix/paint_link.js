@@ -1,0 +1,160 @@
+// The live connection of one canvas: strokes under way go out, pixels and news come in, and a lost connection goes on.
+import { KIND, frame, jsonFrame, readPixels, readTold, socketAddress } from "./live.js";
+
+const MOST_BATCH = 2000;
+const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) => octet.toString(16).padStart(2, "0")).join("");
+
+// The stroke under way: samples not yet known to have arrived are kept, so that a lost connection can go on.
+class Stroke {
+  constructor(id, told, start) {
+    this.id = id;
+    this.told = told;
+    this.start = start;
+    this.samples = [];
+    this.sent = 0;
+    this.ended = false;
+  }
+}
+
+const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
+
+export class PaintLink {
+  // news: state(told), committed(told), refused(message), kept(words), resumed(); each is called when it happens.
+  constructor(canvas, picture, news) {
+    this.canvas = canvas;
+    this.picture = picture;
+    this.news = news;
+    this.box = picture.box;
+    this.strokes = [];
+    this.nextStroke = crypto.getRandomValues(new Uint32Array(1))[0] >>> 1;
+    this.unsaved = 0;
+    this.latency = [];
+    picture.onRegion = () => this.sendView();
+    this.connect();
+  }
+
+  connect() {
+    this.wait = this.wait || 150;
+    const socket = new WebSocket(socketAddress(`/live/canvas/${this.canvas}/${token}/`));
+    socket.binaryType = "arraybuffer";
+    socket.onopen = () => { this.wait = 150; };
+    socket.onmessage = (event) => this.take(event.data);
+    socket.onclose = (event) => {
+      if (this.socket === socket) this.socket = null;
+      if (event.code === 4404) { this.news.kept("not here"); return; }
+      this.news.kept("connection lost, trying again");
+      setTimeout(() => this.connect(), this.wait);
+      this.wait = Math.min(this.wait * 2, 2000);
+    };
+    this.pendingSocket = socket;
+  }
+
+  take(buffer) {
+    const kind = new DataView(buffer).getUint8(0);
+    if (kind === KIND.pixels) {
+      const update = readPixels(buffer);
+      const shown = this.picture.put(update);
+      if (shown && update.stamp) this.latency.push([update.stamp, performance.now()]);
+      this.send(frame(KIND.ack, 4, (data) => data.setUint32(1, update.update, true)));
+      if (shown) count(this.box, "updates");
+    } else if (kind === KIND.told) this.told(readTold(buffer));
+  }
+
+  told(news) {
+    if (news.kind === "state") {
+      this.strokesKept = news.strokes;
+      if (!this.socket) { this.socket = this.pendingSocket; this.resume(news.going); }
+      this.news.state(news);
+      this.savedShown();
+    } else if (news.kind === "committed") {
+      if (news.what === "stroke") this.unsaved = Math.max(this.unsaved - 1, 0);
+      count(this.box, "committed");
+      this.savedShown();
+      this.news.committed(news);
+    } else if (news.kind === "nothing") {
+      this.unsaved = Math.max(this.unsaved - 1, 0);
+      this.savedShown();
+    } else if (news.kind === "refused" || news.kind === "broken") {
+      this.box.dataset.refused = news.message;
+      if (news.kind === "broken") { this.strokes = []; this.unsaved = 0; this.pendingSocket.close(); }
+      this.news.refused(news.message);
+    }
+  }
+
+  // After a (re)connection: go on with the stroke under way from the sample the server asks for. It may have ended here
+  // already, its end being lost; where this page knows nothing of it, it ends as far as it came.
+  resume(going) {
+    this.sendView();
+    const [open] = this.strokes;
+    const known = going && [open, this.last].find((stroke) => stroke?.id === going.stroke);
+    if (known) {
+      known.sent = going.received;
+      if (known !== open) this.strokes.unshift(known);
+    } else {
+      if (going?.mine) this.sendEnd(going.stroke, going.received);
+      if (open?.begun) { this.strokes.shift(); this.unsaved = Math.max(this.unsaved - 1, 0); }
+    }
+    this.flush();
+    this.news.resumed?.();
+  }
+
+  sendEnd(stroke, samples) {
+    return this.send(frame(KIND.end, 8, (data) => { data.setUint32(1, stroke, true); data.setUint32(5, samples, true); }));
+  }
+
+  send(buffer) { if (this.socket?.readyState === WebSocket.OPEN) { this.socket.send(buffer); return true; } return false; }
+
+  sendView() {
+    const { region } = this.picture;
+    if (!region) return;
+    this.send(frame(KIND.view, 17, (data) => {
+      data.setUint8(1, region.level);
+      region.box.forEach((side, n) => data.setInt32(2 + 4 * n, side, true));
+    }));
+  }
+
+  flush() {
+    while (this.strokes.length && this.socket) {
+      const stroke = this.strokes[0];
+      if (!stroke.begun) {
+        stroke.begun = this.send(jsonFrame(KIND.begin, stroke.told, 4, (data) => data.setUint32(1, stroke.id, true)));
+        if (!stroke.begun) return;
+      }
+      while (stroke.sent < stroke.samples.length) {
+        const batch = stroke.samples.slice(stroke.sent, stroke.sent + MOST_BATCH);
+        const sent = this.send(frame(KIND.samples, 16 + 28 * batch.length, (data) => {
+          data.setUint32(1, stroke.id, true);
+          data.setUint32(5, stroke.sent, true);
+          data.setFloat64(9, stroke.stamp, true);
+          batch.forEach((sample, n) => sample.forEach((value, i) => data.setFloat32(17 + 28 * n + 4 * i, value, true)));
+        }));
+        if (!sent) return;
+        stroke.sent += batch.length;
+      }
+      if (!stroke.ended) return;
+      if (!this.sendEnd(stroke.id, stroke.samples.length)) return;
+      this.last = this.strokes.shift();
+    }
+  }
+
+  begin(told, start) {
+    const stroke = new Stroke(this.nextStroke++, told, start);
+    this.strokes.push(stroke);
+    this.unsaved += 1;
+    this.savedShown();
+    return stroke;
+  }
+
+  // Take a stroke away again that has not ended.
+  drop(stroke) {
+    this.strokes = this.strokes.filter((one) => one !== stroke);
+    this.unsaved = Math.max(this.unsaved - 1, 0);
+    if (stroke.begun) this.send(frame(KIND.drop, 4, (data) => data.setUint32(1, stroke.id, true)));
+    this.savedShown();
+  }
+
+  edit(told) { return this.send(jsonFrame(KIND.edit, told, 0, () => {})); }
+  undo() { this.send(frame(KIND.undo, 0)); }
+  redo() { this.send(frame(KIND.redo, 0)); }
+  savedShown() { this.news.kept(this.unsaved ? `${this.unsaved} not stored yet` : `all ${this.strokesKept ?? 0} kept`); }
+}

@@ -1,0 +1,60 @@
+// The tray: the brush and the colour in hand, their size and opacity; shared by the canvas room and the drawing bench.
+import { putValue, valueOf } from "./values.js";
+
+export class Tray {
+  // root: holds data-chosen and data-ground. onChange: called when another brush is taken up.
+  constructor(root, onChange = () => {}) {
+    this.root = root;
+    this.onChange = onChange;
+    this.buttons = [...document.querySelectorAll("[data-brush]")];
+    this.buttons.forEach((button) => button.addEventListener("click", () => this.choose(button)));
+    this.colours();
+    const first = this.buttons.find((button) => button.dataset.brush === root.dataset.chosen) || this.buttons[0];
+    if (first) this.choose(first);
+    const kind = document.getElementById("mouse-kind");
+    kind.addEventListener("change", () => document.getElementById("mouse-fixed").classList.toggle("hidden", kind.value !== "fixed"));
+  }
+
+  choose(button, size = null) {
+    this.buttons.forEach((one) => one.setAttribute("aria-pressed", String(one === button)));
+    this.brush = Number(button.dataset.brush);
+    const values = JSON.parse(document.getElementById(button.dataset.brush).textContent);
+    Object.assign(document.querySelector('.value[data-value="size"]').dataset, { low: values.smallest, high: values.largest });
+    putValue("size", size ?? values.size);
+    putValue("opacity", values.opacity);
+    this.onChange();
+  }
+
+  colours() {
+    const colours = [...document.querySelectorAll("[data-colour]")];
+    const pick = (colour, name) => {
+      document.getElementById("colour").value = colour;
+      document.getElementById("colour-name").textContent = `${name} ${colour}`;
+      colours.forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.colour === colour)));
+    };
+    colours.forEach((button) => {
+      button.style.background = button.dataset.colour;
+      button.addEventListener("click", () => pick(button.dataset.colour, button.getAttribute("aria-label")));
+    });
+    document.getElementById("colour").addEventListener("input", (event) => pick(event.target.value, ""));
+    const light = (colour) => [1, 3, 5].reduce((sum, at, n) => sum + parseInt(colour.slice(at, at + 2), 16) * [0.21, 0.72, 0.07][n], 0);
+    const shows = colours.find((one) => Math.abs(light(one.dataset.colour) - light(this.root.dataset.ground || "#ffffff")) > 60) || colours[0];
+    pick(shows.dataset.colour, shows.getAttribute("aria-label"));
+  }
+
+  // Another size of mark, within the smallest and largest of the brush in hand.
+  resize(size) {
+    const { low, high } = document.querySelector('.value[data-value="size"]').dataset;
+    putValue("size", Math.min(Math.max(Number(size.toFixed(1)), Number(low)), Number(high)));
+  }
+
+  get size() { return valueOf("size"); }
+
+  // What a stroke is begun with.
+  told(pointer, mode) {
+    const values = { size: this.size, opacity: valueOf("opacity") };
+    const told = { brush: this.brush, colour: document.getElementById("colour").value, mode, seed: crypto.getRandomValues(new Uint32Array(1))[0], values, pointer };
+    if (pointer !== "pen") { told.mouse = document.getElementById("mouse-kind").value; told.fixed = Number(document.getElementById("mouse-fixed").value); }
+    return told;
+  }
+}

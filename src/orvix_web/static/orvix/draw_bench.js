@@ -28,7 +28,7 @@ document.addEventListener("alpine:init", () => {
       this.canvas = Number(told.canvas);
       this.asking = new BenchLink();
       this.picture = new Picture(id("picture"), this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); });
-      this.guides = new Guides(this.picture, told.keep, (name) => this.set(name));
+      this.guides = new Guides(this.picture, told.keep, () => this.hand.moveRing());
       this.picture.marks = (picture, live) => this.marks(live);
       this.link = new PaintLink(this.canvas, this.picture, {
         state: (news) => this.state(news),
@@ -214,8 +214,6 @@ document.addEventListener("alpine:init", () => {
       this.other.put(answer.facts, answer.pixels);
       count(box, "shown");
     },
-
-    set(name) { if (name === "greys") this.hand.moveRing(); },
 
     // Keys.
     keys() {

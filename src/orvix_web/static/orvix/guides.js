@@ -9,35 +9,35 @@ const OUTLINES = {
 };
 
 export class Guides {
-  // keep: where settings are posted to. onSet(name): called after a setting changed.
+  // keep: where settings are posted to. onSet(): called after settings changed.
   constructor(picture, keep, onSet = () => {}) {
     Object.assign(this, { picture, keep, onSet, former: { across: false, down: false } });
     this.settings = JSON.parse(document.getElementById("settings").textContent);
-    document.querySelectorAll("[data-setting]").forEach((field) => field.addEventListener("change", () => this.set(field.dataset.setting, field.type === "checkbox" ? field.checked : Number(field.value))));
+    document.querySelectorAll("[data-setting]").forEach((field) => field.addEventListener("change", () => this.set({ [field.dataset.setting]: field.type === "checkbox" ? field.checked : Number(field.value) })));
     document.getElementById("outline").addEventListener("change", (event) => {
-      if (event.target.value) { this.set("outline", OUTLINES[event.target.value]()); this.turnOn("reserve"); }
+      if (event.target.value) this.set({ outline: OUTLINES[event.target.value](), reserve: true });
       event.target.value = "";
     });
-    document.getElementById("shaping").addEventListener("change", () => { this.turnOn("reserve"); this.picture.draw(); });
+    document.getElementById("shaping").addEventListener("change", () => this.set({ reserve: true }));
     this.listen();
   }
 
   get shaping() { return document.getElementById("shaping").checked && this.settings.reserve; }
   get frame() { return { x: this.settings.frame_x, y: this.settings.frame_y }; }
 
-  turnOn(name) {
-    document.querySelector(`[data-setting=${name}]`).checked = true;
-    if (!this.settings[name]) this.set(name, true);
-  }
-
-  async set(name, value) {
+  // Change settings and have them kept, one after the other; what is refused is taken back.
+  set(changes) {
     const before = this.settings;
-    this.settings = { ...before, [name]: value };
+    this.settings = { ...before, ...changes };
+    document.querySelector("[data-setting=reserve]").checked = this.settings.reserve;
     this.picture.draw();
-    const told = await post(this.keep, { settings: JSON.stringify(this.settings) });
-    if (told.refused) { this.settings = before; refuse(told.refused); this.picture.draw(); }
-    this.picture.box.dataset.settings = String(Number(this.picture.box.dataset.settings || 0) + 1);
-    this.onSet(name);
+    const wanted = JSON.stringify(this.settings);
+    this.sending = (this.sending ?? Promise.resolve()).then(async () => {
+      const told = await post(this.keep, { settings: wanted });
+      if (told.refused) { this.settings = before; refuse(told.refused); this.picture.draw(); }
+      this.picture.box.dataset.settings = String(Number(this.picture.box.dataset.settings || 0) + 1);
+      this.onSet();
+    });
   }
 
   // The place a pen's point is put: on a grid line that it comes near.
@@ -169,12 +169,12 @@ export class Guides {
     for (const end of ["pointerup", "pointercancel"]) {
       box.addEventListener(end, () => {
         if (!this.held) return;
-        const { held, moved } = this;
+        const { moved } = this;
         this.held = null;
         this.moved = null;
         if (!moved) return;
         this.settings = this.before;
-        if (held.frame) { this.settings = { ...this.settings, frame_x: moved.frame_x }; this.set("frame_y", moved.frame_y); } else this.set("outline", moved.outline);
+        this.set(moved);
       }, { capture: true });
     }
   }

@@ -6,14 +6,15 @@ Takes its clock as an argument. Peers and the browser are measured in benchmarks
 from __future__ import annotations
 
 from collections.abc import Callable
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
 
 from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import GrainLayer, Stroke, paint_stroke
-from orvix.devices.stylus import sheet_size, trial_strokes
+from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke
+from orvix.devices.stylus import TRIALS, record, sheet_size, trial_strokes
 from orvix.errors import UnknownName
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.formats.strokes_file import load_strokes
@@ -21,6 +22,8 @@ from orvix.pictures.writing import flat_rgb
 from orvix.readings.seam import seam
 from orvix.strokes.kernels import lay_round_dabs
 from orvix.strokes.painter import NO_GRAIN
+from orvix.strokes.samples import check_samples
+from orvix.tiles.joining import NEIGHBOURS, PLAIN, Joining
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 
@@ -98,6 +101,36 @@ def _canvases(clock: Clock) -> dict[str, float]:
     return told | {"16384 over 1024": round(large / small, 3)}
 
 
+def _joined(clock: Clock) -> dict[str, float]:
+    """One stroke as a hand sends it, across both borders of a joined canvas, beside the same in the same place on an
+    open one that goes on there."""
+    brush = load_brush(STARTERS.get("sailcloth-chalk").data, no_files)
+    side, batch = 1024, 6
+    samples = record(TRIALS["bend"], 3) * np.array([1, 700, 700, 1, 1, 1, 1])
+
+    def seconds(joined: Joining | None) -> float:
+        canvas = Canvas(CanvasSpec(side, side, joined=joined) if joined else CanvasSpec(2 * side, 2 * side))
+        grains = GrainLayer(canvas)
+        moved = check_samples(samples + np.array([0, 674, 674, 0, 0, 0, 0]))
+
+        def work() -> None:
+            run = StrokeRun(canvas, Stroke(brush, moved), grains)
+            for first in range(0, len(moved), batch):
+                run.feed(moved[first : first + batch], last=first + batch >= len(moved))
+            run.finish()
+
+        return best_of(work, clock)
+
+    told = {"open, ms": round(1000 * seconds(None), 2)}
+    repeats = {"straight": Repeat(), "brick": Repeat("brick"), "half-drop": Repeat("half-drop", Fraction(1, 3))}
+    for name, joined in [
+        *((name, Joining(repeat)) for name, repeat in repeats.items()),
+        *((name, Joining(Repeat(), name)) for name in NEIGHBOURS if name != PLAIN),
+    ]:
+        told[f"{name} over open"] = round(seconds(joined) / seconds(None), 3)
+    return told
+
+
 def _tiles(clock: Clock) -> dict[str, float]:
     recipe = Recipe.parse({"source": {"name": "noise", "values": {"octaves": 8}}})
     rgb = flat_rgb(recipe.render())
@@ -110,6 +143,7 @@ def _tiles(clock: Clock) -> dict[str, float]:
 PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {
     "dabs": _dabs,
     "canvases": _canvases,
+    "joined": _joined,
     "trial-sheet": _trial_sheet,
     "tiles": _tiles,
 }

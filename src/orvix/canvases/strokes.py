@@ -185,8 +185,9 @@ class StrokeRun:
         for key in sorted(self._touched):
             at = (self._layer, key)
             shown = self.canvas.shown.pop(at, None)
-            if shown is not None and (shown.any() or self._under(key) is not None):
-                before.blocks[at] = self.canvas.put(at, shown if shown.any() else None)
+            held = shown is not None and bool(shown.any())
+            if held or (shown is not None and self._under(key) is not None):
+                before.blocks[at] = self.canvas.put(at, shown if held else None)
         return before
 
     def drop(self) -> list[Key]:

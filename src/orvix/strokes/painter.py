@@ -64,6 +64,7 @@ class StrokePainter:
         self._threads = threads
         self._state = np.zeros(kernels.STATE_WIDTH)
         self._origin: tuple[int, int] | None = None
+        self._cell: Copy | None = None
 
     def feed(self, samples: Samples, *, last: bool = False) -> dict[Key, Box]:
         """Carry on by checked samples (n, 7); returns the changed box of each changed block, in canvas px."""
@@ -130,11 +131,13 @@ class StrokePainter:
         reach = self._tip.reach(shapes)
         if area.joined is None:
             return places, shapes, reach
-        left, top = (int(at) for at in (places - reach[:, None]).min(axis=0))
-        right, bottom = (int(at) + 1 for at in (places + reach[:, None]).max(axis=0))
-        copies = list(area.joined.copies_near((left, top, right, bottom), area.width, area.height))
+        most = int(reach.max())
+        (left, top), (right, bottom) = (places.min(axis=0) - most).tolist(), (places.max(axis=0) + most + 1).tolist()
+        copies = self._copies_at((left, top, right, bottom), area.joined)
         if not copies:
             return places[:0], shapes[:0], reach[:0]
+        if len(copies) == 1:
+            return *self._in_copy(places, shapes, copies[0]), reach
         size = np.array([area.width, area.height])
         in_each = [self._in_copy(places, shapes, copy) for copy in copies]
         moved = np.stack([at for at, _ in in_each], axis=1).reshape(-1, 2)
@@ -142,6 +145,16 @@ class StrokePainter:
         reach = np.repeat(reach, len(copies))
         touches = ((moved + reach[:, None] >= 0) & (moved - reach[:, None] < size)).all(axis=1)
         return np.ascontiguousarray(moved[touches]), np.ascontiguousarray(shapes[touches]), reach[touches]
+
+    def _copies_at(self, box: Box, joined: Joining) -> list[Copy]:
+        """The copies that a box touches; a stroke mostly stays within the one it was in."""
+        cell, area = self._cell, self._area
+        if cell is not None and cell.x <= box[0] and cell.y <= box[1]:
+            if box[2] <= cell.x + area.width and box[3] <= cell.y + area.height:
+                return [cell]
+        copies = list(joined.copies_near(box, area.width, area.height))
+        self._cell = copies[0] if len(copies) == 1 else None
+        return copies
 
     def _in_copy(self, places: NDArray[np.int64], shapes: Plane, copy: Copy) -> tuple[NDArray[np.int64], Plane]:
         """Dabs as they lie in the part that a copy shows: moved, and mirrored where the copy is."""

@@ -133,7 +133,9 @@ def test_a_stroke_in_any_copy_grows_in_all_of_them(page, live, owner, pen, told,
     tile = drawing_of(owner, **told)
     box = open_bench(page, tile)
     page.keyboard.press("1")
-    page.evaluate("() => { const p = window.orvixDraw.picture; p.pan(Math.round(p.left + 60), Math.round(p.top + 60)); }")
+    page.evaluate(
+        "() => { const p = window.orvixDraw.picture; p.pan(Math.round(p.left + 60), Math.round(p.top + 60)); }"
+    )
     quiet(page, "#picture", "updates")
     page.locator("[data-setting=frame]").set_checked(False)
     wait_count(page, "#picture", "settings", 1)
@@ -202,7 +204,10 @@ def test_outwards_from_a_reserve_with_one_mark_at_one_size(page, live, owner, pe
     page.get_by_role("button", name="Bring the corners together").click()
     committed(page, 5)
     expect(page.locator("#layers li")).to_have_count(2)
-    assert page.locator("#layers input[name=name]").evaluate_all("all => all.map((one) => one.value)") == ["Second half", "First half"]
+    assert page.locator("#layers input[name=name]").evaluate_all("all => all.map((one) => one.value)") == [
+        "Second half",
+        "First half",
+    ]
     page.locator("#sizes button", has_text="31 px").click()
     expect(page.locator('.value[data-value="size"] .number input')).to_have_value("31")
     draw(page, box, pen, line(140, 120, 160, 140))

@@ -27,7 +27,7 @@ def test_each_part_gives_its_numbers(part, key):
 
 
 def test_an_unknown_part_lists_those_known():
-    with pytest.raises(UnknownName, match="known are dabs, canvases, trial-sheet, tiles"):
+    with pytest.raises(UnknownName, match="known are dabs, canvases, joined, trial-sheet, tiles"):
         benching.run("speed", ticking())
 
 

@@ -14,6 +14,19 @@ from orvix.brushes.definition import COAT_VALUES, FORMAT, GRAIN_VALUES, LEADS
 from orvix.brushes.tips import PICTURE_VALUES, ROUND_VALUES
 from orvix.grains.tone import TONE_VALUES
 from orvix.registry import Value
+from orvix.tiles.motifs.layout import (
+    GROUP,
+    KEEP,
+    KINDS,
+    MARGIN,
+    MOST_ITEMS,
+    MOST_MOTIFS,
+    MOST_RULES,
+    SCALE,
+    TURN,
+    X,
+    Y,
+)
 from orvix.tiles.recipe import MOST_STEPS, SEED, SIDE, VERSION
 from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
@@ -43,6 +56,8 @@ def value_schema(value: Value) -> dict[str, Any]:
         told |= {"type": "array", "items": row, "minItems": value.least, "maxItems": value.most}
     elif value.kind == "source":
         told |= {"$ref": "#/$defs/source"}
+    elif value.kind == "layout":
+        told |= _layout()
     elif value.kind == "colour":
         told |= _COLOUR
     else:
@@ -57,6 +72,32 @@ def _numbers(value: Value) -> dict[str, Any]:
 def _object(properties: dict[str, Any], required: tuple[str, ...] = ()) -> dict[str, Any]:
     told: dict[str, Any] = {"type": "object", "properties": properties, "additionalProperties": False}
     return told | ({"required": list(required)} if required else {})
+
+
+def _layout() -> dict[str, Any]:
+    """A motif layout, as tiles.motifs.layout reads it."""
+    text, colour = {"type": "string", "minLength": 1, "maxLength": 400}, _COLOUR
+    motif = {
+        "id": text, "kind": {"enum": list(KINDS)}, "what": text, "name": {"type": "string", "maxLength": 120},
+        "values": {"type": "object"}, "colour": colour,
+        "colours": {"type": "object", "maxProperties": 64, "additionalProperties": colour},
+    }  # fmt: skip
+    numbers = {one.name: value_schema(one) for one in (X, Y, TURN, SCALE, GROUP)}
+    switches = {"flip": {"type": "boolean"}, "locked": {"type": "boolean"}}
+    item = {"motif": text, **numbers, **switches, "colour": {"oneOf": [colour, {"type": "null"}]}}
+    rule = {"type": "array", "items": {"type": "integer"}, "minItems": 4, "maxItems": 4}
+    rows = {
+        "motifs": (_object(motif, ("id", "kind", "what")), MOST_MOTIFS),
+        "items": (_object(item, ("motif",)), MOST_ITEMS),
+    }
+    lists = {name: {"type": "array", "items": one, "maxItems": most} for name, (one, most) in rows.items()}
+    whole = {
+        "ground": {"oneOf": [colour, {"type": "null"}]},
+        "keep_px": value_schema(KEEP),
+        "follows": {"type": "boolean"},
+    }
+    over = {"over": {"type": "array", "items": rule, "maxItems": MOST_RULES}}
+    return _object({**lists, **over, **whole, "margin_px": value_schema(MARGIN)})
 
 
 def _values(values: tuple[Value, ...]) -> dict[str, Any]:

@@ -25,7 +25,8 @@ class Subject:
     """What is read: rgb float32 (rows, columns, 3) in 0 to 1, sRGB-encoded, and alpha (rows, columns) or None.
 
     ground: what the picture lies on, where it has alpha. proven: whether closing is proven. borders: where the
-    source's borders lie now, as moves (x, y) in px. watch: who may stop a long reading.
+    source's borders lie now, as moves (x, y) in px. watch: who may stop a long reading. directions: which way
+    each motif of a layout points, and how much it counts.
     """
 
     rgb: Floats
@@ -36,6 +37,7 @@ class Subject:
     notes: tuple[str, ...] = field(default=())
     ground: Rgb = WHITE
     watch: Watch = UNWATCHED
+    directions: tuple[tuple[float, float], ...] = ()
 
     @classmethod
     def of(cls, pixels: NDArray[np.uint16], repeat: Repeat, **more: Any) -> Subject:
@@ -83,7 +85,9 @@ class Subject:
         rgb = np.asarray(cv2.resize(self.rgb, size, interpolation=cv2.INTER_AREA), np.float32)
         alpha = None if self.alpha is None else np.asarray(cv2.resize(self.alpha, size, interpolation=cv2.INTER_AREA))
         borders = tuple((round(x / factor), round(y / factor)) for x, y in self.borders)
-        return Subject(rgb, self.repeat, alpha, self.proven, borders, self.notes, self.ground, self.watch)
+        return Subject(
+            rgb, self.repeat, alpha, self.proven, borders, self.notes, self.ground, self.watch, self.directions
+        )
 
 
 @dataclass(frozen=True)

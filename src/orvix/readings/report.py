@@ -49,6 +49,7 @@ def _enlarged(found: dict[str, Any], times: float) -> dict[str, Any]:
 def read_state(state: TileState, *, quick: bool = False, watch: Watch = UNWATCHED) -> dict[str, Any]:
     """The readings of a tile as a recipe leaves it, also where the original borders lie now."""
     more = {"proven": state.proven, "borders": state.borders, "notes": state.notes, "watch": watch}
+    more["directions"] = state.directions
     return read(Subject.of(state.pixels, state.repeat, **more), quick=quick)
 
 

@@ -149,8 +149,9 @@ class StrokePainter:
     def _copies_at(self, box: Box, joined: Joining) -> list[Copy]:
         """The copies that a box touches; a stroke mostly stays within the one it was in."""
         cell, area = self._cell, self._area
-        if cell is not None and cell.x <= box[0] and cell.y <= box[1]:
-            if box[2] <= cell.x + area.width and box[3] <= cell.y + area.height:
+        if cell is not None:
+            low, high = cell.x <= box[0] and cell.y <= box[1], (cell.x + area.width, cell.y + area.height)
+            if low and box[2] <= high[0] and box[3] <= high[1]:
                 return [cell]
         copies = list(joined.copies_near(box, area.width, area.height))
         self._cell = copies[0] if len(copies) == 1 else None

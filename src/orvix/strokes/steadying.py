@@ -25,7 +25,7 @@ class Steadying:
         for name, value, most in (("steady", amount, 1.0), ("trail", trail_px, MOST_TRAIL_PX)):
             if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= most:
                 raise BadValue(name, value, f"must be 0 to {most:g}{' px' if name == 'trail' else ''}")
-        self._lag_ms = _LONGEST_MS * amount * amount
+        self._lag_ms = _LONGEST_MS * amount * amount if amount >= 0.01 else 0.0
         self._trail = float(trail_px)
         self._at: tuple[float, float] | None = None
         self._pulled = (0.0, 0.0)

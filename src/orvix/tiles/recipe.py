@@ -20,16 +20,16 @@ from orvix.registry import Value, check_values
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.sources import SOURCES
 from orvix.tiles.sources.registry import (
+    ALONE,
     Given,
     Order,
+    Outside,
     Pixels,
     ReadPicture,
     Source,
-    Vouch,
     check_order,
     check_source,
     draw,
-    nobody_vouches,
 )
 from orvix.tiles.state import TileState
 from orvix.tiles.steps import STEPS
@@ -145,7 +145,8 @@ class Recipe:
     def at_size(self, width: int, height: int) -> Recipe:
         """The same recipe at another size in px; raises BadValue."""
         width, height = _parse_size([width, height])
-        return replace(self, width=width, height=height)
+        values = self.source.resized(self.values, width / self.width)
+        return replace(self, width=width, height=height, values=values)
 
     @property
     def shape(self) -> tuple[int, int, Repeat]:
@@ -203,9 +204,11 @@ class Recipe:
         """What the source took to the nearest that closes."""
         return self.source.given(self._order(no_pictures))
 
-    def render_source(self, read_picture: ReadPicture = no_pictures, window: Window | None = None) -> Pixels:
+    def render_source(
+        self, read_picture: ReadPicture = no_pictures, window: Window | None = None, outside: Outside = ALONE
+    ) -> Pixels:
         """What the source gives, or a window of its cloth, before any step."""
-        return draw(self.source, self._order(read_picture, window))
+        return draw(self.source, replace(self._order(read_picture, window), outside=outside))
 
     def render(self, read_picture: ReadPicture = no_pictures) -> Pixels:
         """The tile: uint16 (rows, columns, 4), premultiplied.
@@ -219,22 +222,23 @@ class Recipe:
         read_picture: ReadPicture = no_pictures,
         watch: Watch = UNWATCHED,
         kept: KeptStates | None = None,
-        vouch: Vouch = nobody_vouches,
+        outside: Outside = ALONE,
     ) -> TileState:
         """The tile with what is known about how it closes, from the last state that is kept onwards.
 
-        vouch: tells of pictures that are read how they are proven to close; trusted.
+        outside: what else the source may ask for; what it tells of how pictures close is trusted.
         """
         used = [one for one in self.steps if one.on]
         keys = self._keys(used)
         done, state = self._last_kept(keys, kept)
         parts = len(used) + 1
         if state is None:
-            order = replace(self._order(read_picture), vouch=vouch)
+            order = replace(self._order(read_picture), outside=outside)
             pixels = draw(self.source, order, watch.part(0, 1 / parts))
             pixels.setflags(write=False)
             proven = self.source.closes_by_construction(order)
-            state = TileState(pixels, self.repeat, proven, self.source.wraps)
+            ways = self.source.directions(order)
+            state = TileState(pixels, self.repeat, proven, self.source.wraps, directions=ways)
             done = 0
             if kept:
                 kept.put(keys[0], state)

@@ -64,6 +64,18 @@ class Repeat:
                 yield x, y
 
 
+def indexed_shifts(
+    repeat: Repeat, box: tuple[int, int, int, int], width: int, height: int
+) -> Iterator[tuple[Vector, Vector]]:
+    """Whole numbers (i, j) and the move i a + j b of the repeat's vectors, for all moves in a box and some round it.
+
+    They come in an order that moving the box by a vector of the repeat does not change.
+    """
+    (ax, ay), (bx, by) = repeat.basis(width, height)
+    for i, j in _indices(repeat, box, width, height):
+        yield (i, j), (i * ax + j * bx, i * ay + j * by)
+
+
 def _indices(repeat: Repeat, box: tuple[int, int, int, int], width: int, height: int) -> Iterator[Vector]:
     left, top, right, bottom = box
     (_, ay), (bx, _) = repeat.basis(width, height)

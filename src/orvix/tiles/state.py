@@ -19,6 +19,7 @@ class TileState:
 
     proven: whether closing under `repeat` is proven. borders: where the borders that the source had lie now, as moves
     (x, y) in px; the first is where the tile's own borders are if nothing moved. notes: warnings, in words.
+    directions: which way each motif of a layout points (degrees clockwise from up), and how much it counts.
     """
 
     pixels: Pixels
@@ -27,6 +28,7 @@ class TileState:
     wraps: bool = True
     borders: tuple[Offset, ...] = ((0, 0),)
     notes: tuple[str, ...] = ()
+    directions: tuple[tuple[float, float], ...] = ()
 
     @property
     def width(self) -> int:

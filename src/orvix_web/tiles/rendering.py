@@ -17,9 +17,10 @@ from orvix.errors import UnreadablePicture
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
 from orvix.progress import UNWATCHED, Watch
+from orvix.tiles.motifs.svg import Svg, read_svg
 from orvix.tiles.recipe import KeptStates, Recipe
 from orvix.tiles.repeats import Repeat
-from orvix.tiles.sources.registry import Drawn, Vouch
+from orvix.tiles.sources.registry import Drawn, Outside, Vouch
 from orvix.tiles.state import TileState
 from orvix_web.tiles.models import GrainVersion, Snapshot, TileVersion, Upload
 
@@ -66,10 +67,12 @@ _STORED = Recent(2)
 _GRAINS = Recent(12)
 _UPLOADS = Recent(4)
 _DRAWINGS = Recent(6)
+_DRAWN_FILES = Recent(60)
 
 
 def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
-    """A reader of this owner's pictures: uploads by the name `upload:ID`, drawings by `drawn:ID`."""
+    """A reader of this owner's pictures: uploads by the name `upload:ID`, drawings by `drawn:ID`, versions of
+    tiles by `tile:ID`."""
 
     def read(name: str) -> Pixels:
         kind, number = _named(name)
@@ -78,6 +81,10 @@ def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
             if snapshot is not None:
                 size = snapshot.height, snapshot.width
                 return _DRAWINGS.get(snapshot.pk, lambda: unpack_pixels(bytes(snapshot.pixels), *size))
+        if kind == "tile":
+            version = TileVersion.objects.select_related("tile").filter(tile__owner_id=owner_id, pk=number).first()
+            if version is not None:
+                return tile_pixels(version)
         upload = Upload.objects.filter(owner_id=owner_id, pk=number).first() if kind == "upload" else None
         if upload is None:
             raise UnreadablePicture(f"file={name[:80]!r}: there is no such {kind} of yours")
@@ -88,9 +95,27 @@ def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
 
 def _named(name: str) -> tuple[str, int]:
     kind, _, number = name.partition(":")
-    if kind not in ("upload", "drawn") or not (number.isascii() and number.isdigit()) or len(number) > 12:
+    if kind not in ("upload", "drawn", "tile") or not (number.isascii() and number.isdigit()) or len(number) > 12:
         raise UnreadablePicture(f"file={name[:80]!r}: must name an upload of yours, as upload:1")
     return kind, int(number)
+
+
+def outside_of(owner_id: int) -> Outside:
+    """What this owner's recipes may ask for besides pictures."""
+    return Outside(drawing_voucher(owner_id), svg_reader(owner_id))
+
+
+def svg_reader(owner_id: int) -> Callable[[str], Svg]:
+    """A reader of the drawings (SVG) that this owner has uploaded, by the name `upload:ID`."""
+
+    def read(name: str) -> Svg:
+        kind, number = _named(name)
+        upload = Upload.objects.filter(owner_id=owner_id, pk=number).first() if kind == "upload" else None
+        if upload is None:
+            raise UnreadablePicture(f"file={name[:80]!r}: there is no such upload of yours")
+        return _DRAWN_FILES.get(upload.pk, lambda: read_svg(bytes(upload.data), upload.name))
+
+    return read
 
 
 def drawing_voucher(owner_id: int) -> Vouch:
@@ -107,7 +132,7 @@ def drawing_voucher(owner_id: int) -> Vouch:
 
 def rendered(owner_id: int, recipe: Recipe, watch: Watch = UNWATCHED) -> TileState:
     """A recipe's tile, with the uploads of its owner; states on the way are kept."""
-    return recipe.run(upload_reader(owner_id), watch, OwnStates(owner_id), drawing_voucher(owner_id))
+    return recipe.run(upload_reader(owner_id), watch, OwnStates(owner_id), outside_of(owner_id))
 
 
 class OwnStates(KeptStates):

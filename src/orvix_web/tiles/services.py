@@ -27,7 +27,7 @@ from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
-from orvix_web.tiles.rendering import drawing_voucher, pack_pixels, rendered, tile_pixels, upload_reader
+from orvix_web.tiles.rendering import outside_of, pack_pixels, rendered, tile_pixels, upload_reader
 from orvix_web.tiles.thumbnails import plane_thumbnail, tile_thumbnail
 
 NEW_TILE: dict[str, Any] = {"size": [512, 512], "seed": 1, "source": {"name": "noise", "values": {}}}
@@ -110,7 +110,7 @@ def keep_or_queue(
 def keep_whole(owner: AbstractBaseUser, tile_id: int, recipe: Any, watch: Watch) -> TileVersion:
     """Make a tile, however long it takes, and keep it with its pixels; raises Stopped where `watch` says so."""
     checked = Recipe.parse(recipe)
-    state = checked.run(upload_reader(owner.pk), watch.part(0.0, 0.75), vouch=drawing_voucher(owner.pk))
+    state = checked.run(upload_reader(owner.pk), watch.part(0.0, 0.75), outside=outside_of(owner.pk))
     watch.tell(0.78, "reading")
     read = read_state(state)
     watch.stop_if_asked()

@@ -47,7 +47,7 @@ def resized(pixels: Pixels, order: Order) -> Pixels:
 
 def proves(order: Order) -> bool:
     """Whether it was drawn on edges joined as this order joins them, at this size, and nothing in it stops there."""
-    drawn = order.vouch(order.values["file"])
+    drawn = order.outside.vouch(order.values["file"])
     return drawn is not None and drawn == (order.width, order.height, order.repeat)
 
 

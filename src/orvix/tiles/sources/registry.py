@@ -10,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.bands import in_bands
-from orvix.errors import BadValue, UnknownName
+from orvix.errors import BadValue, UnknownName, UnreadablePicture
 from orvix.pictures.writing import LUMA
 from orvix.progress import UNWATCHED, Watch
 from orvix.registry import CHECKS, Registry, Value, check_values
+from orvix.tiles.motifs.svg import Svg
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.window import Window
 
@@ -31,8 +32,29 @@ LIGHT = (-0.6, -0.8)
 _DEEPEST = 4
 
 
+ReadSvg = Callable[[str], Svg]
+Direction = tuple[float, float]
+"""Which way something points, in degrees clockwise from up, and how much it counts."""
+
+
 def nobody_vouches(_: str) -> None:
     """Nothing is known of pictures from outside."""
+
+
+def no_svg(name: str) -> Svg:
+    """The reader for recipes that must stand alone; raises UnreadablePicture for any name."""
+    raise UnreadablePicture(f"file={name!r}: no drawings can be read here")
+
+
+@dataclass(frozen=True)
+class Outside:
+    """What a source may ask of whoever renders it, besides pictures: how they are proven to close, and drawings."""
+
+    vouch: Vouch = nobody_vouches
+    read_svg: ReadSvg = no_svg
+
+
+ALONE = Outside()
 
 
 @dataclass(frozen=True)
@@ -46,7 +68,7 @@ class Order:
     values: Mapping[str, Any]
     window: Window
     read_picture: ReadPicture
-    vouch: Vouch = nobody_vouches
+    outside: Outside = ALONE
 
     def px(self, share: float) -> float:
         """A length given in percent of the tile's width, in px."""
@@ -82,6 +104,14 @@ def _generated_only(_: Order) -> bool:
     return False
 
 
+def _points_nowhere(_: Order) -> tuple[Direction, ...]:
+    return ()
+
+
+def _as_it_is(values: Mapping[str, Any], times: float) -> Mapping[str, Any]:
+    return values
+
+
 def _never(_: Mapping[str, Any]) -> bool:
     return False
 
@@ -93,7 +123,8 @@ class Source:
     render: pixels of the order's window. check: raises BadValue for values impossible together or at this size, with
     the nearest value that works. given: what was taken to the nearest that closes. flat: whether these values make a
     picture of one colour. wraps: whether what lies beyond a border may be taken from the other side, as not in a photo.
-    proves: whether a given source is proven to close.
+    proves: whether a given source is proven to close. directions: which way its parts point. resized: its values for a
+    tile so many times as large, where they are in px.
     """
 
     name: str
@@ -108,6 +139,8 @@ class Source:
     flat: Callable[[Mapping[str, Any]], bool] = _never
     wraps: bool = True
     proves: Callable[[Order], bool] = _generated_only
+    directions: Callable[[Order], tuple[Direction, ...]] = _points_nowhere
+    resized: Callable[[Mapping[str, Any], float], Mapping[str, Any]] = _as_it_is
 
     def closes_by_construction(self, order: Order) -> bool:
         """Whether closing is proven: by the law tests for generated sources, for others by `proves`."""

@@ -1,0 +1,1 @@
+"""Motifs and layouts: pictures and shapes placed on the cloth, whole items that stay editable."""

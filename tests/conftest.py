@@ -127,14 +127,14 @@ class LiveServer:
         from asgiref.sync import SyncToAsync
         from django.db import connections
 
-        from orvix_web.live import benches
+        from orvix_web.live import questions
 
         self._server.should_exit = True
         self._thread.join(20)
         assert not self._thread.is_alive()
         # What a page asked the core before it left is answered to nobody, but answered: both threads must be free.
         free = Barrier(2)
-        for one in [benches._threads.submit(free.wait, 60) for _ in range(2)]:
+        for one in [questions.threads.submit(free.wait, 60) for _ in range(2)]:
             one.result(60)
         SyncToAsync.single_thread_executor.submit(connections.close_all).result(20)
 

@@ -8,6 +8,7 @@ from typing import Any
 from django.http import HttpRequest
 
 from orvix.errors import BadValue
+from orvix.pictures.reading import MOST_BYTES
 
 MOST_JSON = 262_144
 
@@ -38,6 +39,16 @@ def asked_version(request: HttpRequest, thing: Any) -> Any:
     asked = request.GET.get("version", "")
     wanted = int(asked) if asked.isascii() and asked.isdigit() and len(asked) < 9 else 0
     return thing.versions.filter(number=wanted).first() or thing.latest
+
+
+def uploaded(request: HttpRequest) -> tuple[str, bytes]:
+    """The name and the octets of the file in a form; raises BadValue."""
+    given = request.FILES.get("picture")
+    if given is None and int(request.META.get("CONTENT_LENGTH") or 0) > MOST_BYTES:
+        raise BadValue("picture", f"{request.META['CONTENT_LENGTH']} bytes", f"at most {MOST_BYTES} are read")
+    if given is None:
+        raise BadValue("picture", "", "choose a PNG, JPEG, WebP or TIFF file first")
+    return given.name or "picture", given.read()
 
 
 def number_field(request: HttpRequest, name: str, default: float) -> float:

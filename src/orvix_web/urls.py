@@ -8,6 +8,7 @@ from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
 from orvix_web.jobs import views as jobs
 from orvix_web.proofs import views as proofs
+from orvix_web.tiles import layout_views as layouts
 from orvix_web.tiles import views as tiles
 
 urlpatterns = [
@@ -30,6 +31,9 @@ urlpatterns = [
     path("tiles/<int:pk>/draft/", tiles.draft, name="draft"),
     path("tiles/<int:pk>/split/", tiles.split_off, name="split-off"),
     path("tiles/<int:pk>/drop/", tiles.drop_draft, name="drop-draft"),
+    path("tiles/layout/", layouts.new_layout, name="new-layout"),
+    path("tiles/motif/", layouts.take_motif, name="take-motif"),
+    path("tiles/<int:pk>/layout/", layouts.layout_page, name="layout-page"),
     path("tiles/draw/", drawings.new_drawing, name="new-drawing"),
     path("tiles/<int:pk>/draw/", drawings.draw_page, name="draw-page"),
     path("tiles/<int:pk>/draw/states/", drawings.states, name="drawing-states"),

@@ -5,15 +5,12 @@ Questions run on threads of their own, so they block neither pages nor painting.
 
 from __future__ import annotations
 
-import asyncio
 import time
 from collections.abc import Awaitable, Callable
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import cv2
 import numpy as np
-from django.db import close_old_connections
 from numpy.typing import NDArray
 
 from orvix.canvases.canvas import MOST_LEVEL, Canvas
@@ -41,17 +38,16 @@ from orvix_web.canvases.fits import canvas_fits, proven_to_close
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.storage import load_kept
 from orvix_web.errors import NotYours
+from orvix_web.live.layout_questions import LAYOUT_QUESTIONS
+from orvix_web.live.questions import Answer, Rgba, on_bench
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.models import TileVersion
 from orvix_web.tiles.rendering import rendered, tile_state, upload_reader
 
-Rgba = NDArray[np.uint8]
-Answer = tuple[dict[str, Any], Rgba | None]
 MOST_SHOWN_PX = 2048 * 2048
 MOST_PHOTO_PX = 1400
 DISTANCES_MM = (600, 4000)
 """Arm's length, and across the room."""
-_threads = ThreadPoolExecutor(2, "bench")
 
 
 async def ask(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
@@ -64,19 +60,6 @@ async def ask(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> 
     if rgba is not None:
         facts |= {"width": rgba.shape[1], "height": rgba.shape[0]}
     return facts | {"ms": round(1000 * (time.perf_counter() - start), 1)}, rgba
-
-
-async def on_bench(work: Callable[[], Any]) -> Any:
-    """Run work that may read rows on a bench thread."""
-
-    def run() -> Any:
-        close_old_connections()
-        try:
-            return work()
-        finally:
-            close_old_connections()
-
-    return await asyncio.get_running_loop().run_in_executor(_threads, run)
 
 
 def _level_of(told: dict[str, Any], width: int, height: int) -> int:
@@ -364,4 +347,5 @@ QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] 
     "drawing-readings": _drawing_readings,
     "kept-state": _kept_state,
     "layer": _layer,
+    **LAYOUT_QUESTIONS,
 }

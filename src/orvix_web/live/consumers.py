@@ -15,6 +15,7 @@ from orvix_web.accounts.people import local_painter
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.errors import told as error_told
 from orvix_web.live import benches, messages, notices, rooms
+from orvix_web.live.questions import on_bench
 from orvix_web.live.session import CanvasSession, Viewer
 
 NOT_FOUND, FAILED = 4404, 4500
@@ -35,7 +36,7 @@ class CanvasConsumer(AsyncWebsocketConsumer):
             owner = local_painter()
             return owner.pk, CanvasRow.objects.filter(owner=owner, pk=canvas_id).exists()
 
-        owner_id, found = await benches.on_bench(find)
+        owner_id, found = await on_bench(find)
         if not found:
             await self._refuse("not-found", f"canvas {canvas_id}: there is no such canvas of yours", NOT_FOUND)
             return
@@ -78,7 +79,7 @@ class BenchConsumer(AsyncWebsocketConsumer):
         self._waiting: dict[str, dict[str, Any]] = {}
         self._running: dict[str, asyncio.Task[None]] = {}
         self._stops: dict[str, threading.Event] = {}
-        self._owner_id = (await benches.on_bench(local_painter)).pk
+        self._owner_id = (await on_bench(local_painter)).pk
         await self.accept()
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
@@ -133,7 +134,7 @@ class NoticeConsumer(AsyncWebsocketConsumer):
 
     async def connect(self) -> None:
         """Accept and begin to listen."""
-        self._owner_id = (await benches.on_bench(local_painter)).pk
+        self._owner_id = (await on_bench(local_painter)).pk
         await self.accept()
         self._event = notices.listen(self._owner_id)
         self._task = asyncio.create_task(self._tell())

@@ -10,9 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.devices.photo_tray import PHOTOS, PREVIEW, develop
-from orvix.errors import BadValue
 from orvix.grains.tone import TONE_VALUES
-from orvix.pictures.reading import MOST_BYTES
 from orvix.pictures.writing import png_bytes
 from orvix.tiles.joining import NEIGHBOURS
 from orvix.tiles.recipe import Recipe
@@ -21,7 +19,7 @@ from orvix.tiles.sources import SOURCES
 from orvix_web.chain.following import followers, publish
 from orvix_web.chain.queries import grain_users
 from orvix_web.errors import or_404
-from orvix_web.forms import asked_version, json_field, whole_field
+from orvix_web.forms import asked_version, json_field, uploaded, whole_field
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import shown_jobs
 from orvix_web.tiles import services
@@ -40,6 +38,7 @@ def tiles(request: HttpRequest) -> HttpResponse:
         "photos": list(PHOTOS),
         "repeats": REPEATS,
         "neighbours": [(name, words) for name, (words, _) in NEIGHBOURS.items()],
+        "layouts": {tile.pk for tile in Tile.objects.of(request.user) if tile.latest.recipe["source"]["name"] == "motifs"},
         "drawn": set(Tile.objects.of(request.user).filter(drawing__isnull=False).values_list("pk", flat=True)),
     }
     return render(request, "tiles/list.html", context)
@@ -73,7 +72,7 @@ def photo_preview(request: HttpRequest, name: str) -> HttpResponse:
 @require_POST
 def upload(request: HttpRequest) -> HttpResponse:
     """A new tile from a picture."""
-    tile = services.take_upload(request.user, *_uploaded(request))
+    tile = services.take_upload(request.user, *uploaded(request))
     return redirect("tile-page", tile.pk)
 
 
@@ -203,14 +202,5 @@ def delete_grain(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def upload_grain(request: HttpRequest) -> HttpResponse:
     """A grain from a file: the tile it is read from is made on the way."""
-    tile = services.take_upload(request.user, *_uploaded(request))
+    tile = services.take_upload(request.user, *uploaded(request))
     return redirect("grain-page", services.create_grain(request.user, tile.latest.pk, tile.name).pk)
-
-
-def _uploaded(request: HttpRequest) -> tuple[str, bytes]:
-    given = request.FILES.get("picture")
-    if given is None and int(request.META.get("CONTENT_LENGTH") or 0) > MOST_BYTES:
-        raise BadValue("picture", f"{request.META['CONTENT_LENGTH']} bytes", f"at most {MOST_BYTES} are read")
-    if given is None:
-        raise BadValue("picture", "", "choose a PNG, JPEG, WebP or TIFF file first")
-    return given.name or "picture", given.read()

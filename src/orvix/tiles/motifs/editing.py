@@ -8,15 +8,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from math import ceil
 from typing import Any
 
 import numpy as np
 
 from orvix.errors import BadValue, UnknownName
-from orvix.registry import Registry, check_colour
+from orvix.registry import Registry, Value, check_colour
 from orvix.tiles.motifs.distances import Spacing
-from orvix.tiles.motifs.filling import Filling, fill
+from orvix.tiles.motifs.filling import Filling, emptiest, fill
 from orvix.tiles.motifs.layout import GROUP, SCALE, TURN, Item, Layout, Rule, X, Y, parse_layout
 from orvix.tiles.motifs.rendering import Cloth, swapped
 from orvix.tiles.motifs.sprites import Studio
@@ -26,6 +27,8 @@ Told = Mapping[str, Any]
 ALIGNS = ("left", "centre", "right", "top", "middle", "bottom", "even-across", "even-down")
 ORDERS = ("front", "forward", "backward", "back")
 FLIPS = ("across", "down")
+SIDE = Value("size", "Size", "whole", 1024, "How many px the tile has on a side.", unit="px", low=16, high=4096)
+_NEAR = 0.02
 
 
 @dataclass(frozen=True)
@@ -107,10 +110,13 @@ def _renumbered(bench: Bench, order: list[int], fresh: tuple[Item, ...] = (), ch
 
 
 def _place(bench: Bench, told: Told) -> Bench:
-    """Add an item; told: motif, and x, y, turn, scale where they are not usual."""
+    """Add an item; told: motif, and x, y, turn, scale where they are not usual. Without a place: the emptiest."""
     layout = bench.layout
     motif = layout.motif(str(told.get("motif"))).id
-    x, y = X.check(told.get("x", bench.cloth.width / 2)), Y.check(told.get("y", bench.cloth.height / 2))
+    if "x" in told or "y" in told:
+        x, y = X.check(told.get("x", bench.cloth.width / 2)), Y.check(told.get("y", bench.cloth.height / 2))
+    else:
+        x, y = (round(place) for place in emptiest(layout, bench.cloth, bench.studio))
     item = Item(motif, x, y, TURN.check(told.get("turn", 0.0)), SCALE.check(told.get("scale", 1.0)))
     return _renumbered(bench, list(range(len(layout.items))), (item,), [len(layout.items)])
 
@@ -308,6 +314,47 @@ def _motif(bench: Bench, told: Told) -> Bench:
     return replace(bench, layout=parse_layout(data))
 
 
+def _basis(bench: Bench, told: Told) -> Bench:
+    """Another repeat. told: repeat, stagger and size as they are typed; or the two vectors a and b as they are dragged.
+
+    Of vectors, the sides give the size; what the dragged one leans gives the stagger, taken to a simple fraction where
+    one is near.
+    """
+    if "dragged" in told:
+        width, height, repeat = _from_vectors(told)
+    else:
+        repeat = Repeat.parse(told.get("repeat"), told.get("stagger"))
+        size = told.get("size")
+        if not isinstance(size, list | tuple) or len(size) != 2:
+            raise BadValue("size", size, "must be [width, height] in px")
+        width, height = int(SIDE.check(size[0])), int(SIDE.check(size[1]))
+    return replace(bench, cloth=Cloth(width, height, repeat))
+
+
+def _from_vectors(told: Told) -> tuple[int, int, Repeat]:
+    vectors = []
+    for name in ("a", "b"):
+        given = told.get(name)
+        if not isinstance(given, list | tuple) or len(given) != 2:
+            raise BadValue(name, given, "must be a vector, two numbers of px")
+        vectors.append([_number({name: one}, name, -1e5, 1e5) for one in given])
+    (ax, ay), (bx, by) = vectors
+    width, height = (int(SIDE.check(min(max(round(side), 16), 4096))) for side in (ax, by))
+    across, down = _simple(ay / height), _simple(bx / width)
+    kind = "half-drop" if across and (told["dragged"] == "a" or not down) else "brick" if down else "straight"
+    return width, height, Repeat(kind, across if kind == "half-drop" else down or Fraction(1, 2))
+
+
+def _simple(share: float) -> Fraction:
+    """A share as a fraction of the tile, 0 to 1: the simplest one within 2 %, else as it is to a thousandth."""
+    share %= 1
+    for below in range(1, 7):
+        near = Fraction(round(share * below), below)
+        if abs(float(near) - share) <= _NEAR:
+            return near % 1
+    return Fraction(round(share * 1000), 1000)
+
+
 def _settings(bench: Bench, told: Told) -> Bench:
     """Change what belongs to the whole layout; told: any of ground, keep_px, follows, margin_px."""
     names = ("ground", "keep_px", "follows", "margin_px")
@@ -359,6 +406,6 @@ for _name, _function in (
     ("place", _place), ("move", _move), ("set", _set), ("turn", _turn), ("scale", _scale), ("flip", _flip),
     ("recolour", _recolour), ("motif-colour", _motif_colour), ("duplicate", _duplicate), ("delete", _delete),
     ("align", _align), ("order", _order), ("lock", _lock), ("group", _group), ("over", _over), ("fill", _fill),
-    ("motif", _motif), ("settings", _settings),
+    ("motif", _motif), ("settings", _settings), ("basis", _basis),
 ):  # fmt: skip
     EDITS.add(_name, _function)

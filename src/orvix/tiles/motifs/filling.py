@@ -84,6 +84,15 @@ def fill(layout: Layout, cloth: Cloth, studio: Studio, motifs: Sequence[str], as
     return found
 
 
+def emptiest(layout: Layout, cloth: Cloth, studio: Studio) -> tuple[float, float]:
+    """The middle (x, y) of the emptiest place of a layout, px of the tile; of a bare one, the tile's middle."""
+    if not layout.items:
+        return cloth.width / 2, cloth.height / 2
+    factor = max(max(cloth.width, cloth.height) / SIDE, 1.0)
+    x, y, _ = _Field(layout, cloth, studio, factor).emptiest()
+    return x, y
+
+
 def _pull(seed: int, number: int, prop: int) -> float:
     """A number in [0, 1) for one property of one new motif."""
     key = (np.uint64(one) for one in (seed, 0, number, 0, prop))

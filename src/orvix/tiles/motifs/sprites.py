@@ -62,6 +62,11 @@ class Art:
         self._svg, self._picture = svg, picture
         self._sources: dict[int, Source] = {}
 
+    @property
+    def colours(self) -> tuple[str, ...]:
+        """The colours of a drawing, in the order they come."""
+        return self._svg.colours if self._svg is not None else ()
+
     def source(self, scale: float) -> Source:
         """The motif at least twice as fine as a scale needs it, as far as it has px."""
         octave = ceil(log2(scale)) + 1

@@ -18,7 +18,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 from numpy.typing import NDArray
 
-from orvix.errors import OrvixError
+from orvix.errors import UnreadablePicture
 
 MOST_OCTETS = 1_000_000
 MOST_ELEMENTS, MOST_DEPTH, MOST_POINTS = 5_000, 32, 200_000
@@ -64,7 +64,7 @@ _PX = {"": 1.0, "px": 1.0, "pt": 96 / 72, "mm": 96 / 25.4, "cm": 96 / 2.54, "in"
 """CSS Values and Units Level 3, section 5.2."""
 
 
-class UnreadableSvg(OrvixError):
+class UnreadableSvg(UnreadablePicture):
     """An SVG that is refused; the message names the file, what was found and the rule."""
 
     code = "unreadable-svg"

@@ -29,12 +29,13 @@ export function refuse(message) {
 
 // Post a form's values; gives the JSON that was answered, or {refused: why}.
 export async function post(href, values) {
-  const headers = { ...JSON.parse(document.body.getAttribute("hx-headers")), "X-Requested-With": "fetch" };
-  const answer = await fetch(href, { method: "POST", headers, body: new URLSearchParams(values) });
+  const headers = { ...JSON.parse(document.body.getAttribute("hx-headers")), Accept: "application/json" };
+  const body = values instanceof FormData ? values : new URLSearchParams(values);
+  const answer = await fetch(href, { method: "POST", headers, body });
   if (answer.status === 204) return {};
   if (answer.ok) return answer.json();
-  const words = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector(".refusal, main")?.textContent;
-  return { refused: (words || "it could not be done; nothing was changed").trim().replace(/\s+/g, " ") };
+  const told = await answer.json().catch(() => ({}));
+  return { refused: told.message ?? "it could not be done; nothing was changed" };
 }
 
 document.body.addEventListener("htmx:beforeSwap", (event) => {

@@ -41,10 +41,15 @@ export function showReadings(told) {
     else put("holes", { verdict: "", number: "–", unit: "", under: "no motifs on a ground here" });
   }
   if (rows) put("rows", { verdict: rows.verdict, number: rows.value.toFixed(1), unit: "× the usual", warm: rows.verdict === "leads", under: rows.value ? `${rows.angle_deg.toFixed(0)}°, ${rows.amplitude.toFixed(1)} L* strong` : "nothing stands out" });
-  if (hot) put("hot_spots", { verdict: hot.length ? "stand out" : "none", number: String(hot.length), unit: "over 2 × the usual", warm: hot.length > 0, under: hot.length ? `strongest ${hot[0].value.toFixed(1)} ×` : "ranked against its own" });
+  if (hot) put("hot_spots", { verdict: hot.length ? "stand out" : "none", number: String(hot.length), unit: "over 2 ×", warm: hot.length > 0, under: hot.length ? `strongest ${hot[0].value.toFixed(1)} ×` : "ranked against its own" });
   if (weight) {
     if (weight.applies) put("weight", { verdict: "no verdict", number: percent(weight.cover), unit: "% cover", under: `uneven by ${weight.value.toFixed(2)}` });
     else put("weight", { verdict: "", number: "–", unit: "", under: "no motifs on a ground here" });
+  }
+  const { direction } = told;
+  if (direction && document.querySelector('[data-gauge="direction"]')) {
+    if (direction.applies) put("direction", { verdict: "", number: direction.value.toFixed(2), unit: direction.verdict, under: direction.angle_deg === null ? "no way is favoured" : `along ${Math.round(direction.angle_deg)}°` });
+    else put("direction", { verdict: "", number: "–", unit: "", under: "no motifs that point" });
   }
   const form = document.getElementById("reading-form");
   form.textContent = told.full ? "full" : "quick, the full one follows";

@@ -231,6 +231,7 @@ TOLD = {
     "motif-colour": {"motif": "disc", "new": "#445566"}, "duplicate": {"x": 12, "y": 8}, "delete": {},
     "align": {"how": "left"}, "order": {"how": "front"}, "lock": {"on": True}, "group": {"on": True},
     "over": {"upper": 0, "lower": 1, "across": 0, "down": 0}, "fill": {"motifs": ["disc"], "most": 3},
+    "basis": {"dragged": "a", "a": [310, 128], "b": [0, 260]},
     "motif": {"motif": {"id": "new", "kind": "starter", "what": "kelp"}}, "settings": {"keep_px": 9, "ground": None},
 }  # fmt: skip
 
@@ -240,10 +241,10 @@ def test_every_edit_changes_what_it_says_and_leaves_a_good_layout(name):
     lie = Cloth(300, 260, Repeat())
     bench = Bench(layout_of(*THREE), lie, studio(), (0, 1))
     done = edit(bench, {"what": name, **TOLD[name]})
-    assert done.layout.as_dict() != bench.layout.as_dict()
+    assert done.layout.as_dict() != bench.layout.as_dict() or done.cloth != lie
     assert parse_layout(done.layout.as_dict()).as_dict() == done.layout.as_dict()
     assert all(0 <= n < len(done.layout.items) for n in done.chosen)
-    if name not in ("motif-colour", "motif", "settings", "over", "place", "fill"):
+    if name not in ("basis", "motif-colour", "motif", "settings", "over", "place", "fill"):
         assert done.layout.items[-1].motif == "fish" or name in ("duplicate", "order")
 
 
@@ -285,6 +286,24 @@ def test_a_tile_that_follows_its_motifs_is_as_large_as_they_and_the_margin():
     assert done.boxes((0, 1)) == pytest.approx((10, 10, 175, 110))
     grown = edit(done, {"what": "move", "x": -40, "y": 0})
     assert grown.cloth.width == 225
+
+
+@pytest.mark.parametrize(
+    ("told", "want"),
+    [
+        ({"dragged": "a", "a": [310, 128], "b": [0, 260]}, (310, 260, "half-drop", "1/2")),
+        ({"dragged": "a", "a": [300, 86], "b": [0, 260]}, (300, 260, "half-drop", "1/3")),
+        ({"dragged": "a", "a": [300, 3], "b": [0, 260]}, (300, 260, "straight", "1/2")),
+        ({"dragged": "b", "a": [300, 0], "b": [-76, 250]}, (300, 250, "brick", "3/4")),
+        ({"dragged": "b", "a": [300, 130], "b": [100, 260]}, (300, 260, "brick", "1/3")),
+        ({"dragged": "a", "a": [300, 29], "b": [0, 260]}, (300, 260, "half-drop", "14/125")),
+        ({"repeat": "brick", "stagger": "2/5", "size": [200, 100]}, (200, 100, "brick", "2/5")),
+    ],
+)
+def test_the_repeat_is_dragged_by_its_arrows_or_typed(told, want):
+    done = edit(Bench(layout_of(*THREE), Cloth(300, 260, Repeat()), studio()), {"what": "basis", **told})
+    cloth = done.cloth
+    assert (cloth.width, cloth.height, cloth.repeat.kind, str(cloth.repeat.stagger)) == want
 
 
 def test_order_and_rules_follow_when_items_are_taken_out():

@@ -1,0 +1,59 @@
+"""The layout bench: motifs laid out on the cloth."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from orvix.tiles.motifs.filling import VALUES as FILL
+from orvix.tiles.motifs.shapes import SHAPES
+from orvix.tiles.recipe import Recipe
+from orvix.tiles.repeats import REPEATS
+from orvix_web.chain.following import followers
+from orvix_web.errors import or_404
+from orvix_web.forms import asked_version, uploaded, whole_field
+from orvix_web.tiles import layouts
+from orvix_web.tiles.cards import rows_of
+from orvix_web.tiles.models import Tile
+
+
+@require_POST
+def new_layout(request: HttpRequest) -> HttpResponse:
+    """A new tile to lay motifs out on; the layout bench opens on it."""
+    size = [whole_field(request, "width", 1024), whole_field(request, "height", 1024)]
+    told = {"size": size, "repeat": request.POST.get("repeat") or "straight", "stagger": request.POST.get("stagger") or "1/2"}
+    count = Tile.objects.of(request.user).count() + 1
+    tile = layouts.create_layout(request.user, request.POST.get("name") or f"Layout {count}", told)
+    return redirect("layout-page", tile.pk)
+
+
+@require_GET
+def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The layout bench, on the draft, the newest version, or the one asked for."""
+    tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
+    version = asked_version(request, tile)
+    recipe = Recipe.parse(tile.draft if tile.draft and not request.GET.get("version") else version.recipe)
+    if recipe.source.name != "motifs":
+        raise Http404
+    fill = {value.name: value.default for value in FILL}
+    context = {
+        "place": "tiles",
+        "tile": tile,
+        "version": version,
+        "followers": followers(tile),
+        "recipe_json": recipe.as_dict(),
+        "kept_recipe": Recipe.parse(tile.latest.recipe).as_dict(),
+        "repeats": REPEATS,
+        "numbers": (("x", "across", "px"), ("y", "down", "px"), ("turn", "turn", "degrees"), ("scale", "scale", "times")),
+        "shapes": list(SHAPES),
+        "fill_rows": rows_of(FILL, fill, "fill"),
+        "tiles": [(one, one.latest) for one in Tile.objects.of(request.user).exclude(pk=pk)[:60]],
+    }
+    return render(request, "tiles/layout.html", context)
+
+
+@require_POST
+def take_motif(request: HttpRequest) -> HttpResponse:
+    """An SVG or a picture as a motif, as a layout holds it."""
+    return JsonResponse({"motif": layouts.take_motif(request.user, *uploaded(request))})

@@ -1,0 +1,41 @@
+"""Motif layouts: new ones, and motifs that come from files. Editing is asked of the core, and kept as a draft."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+
+from orvix.pictures import read_picture
+from orvix.tiles.motifs.layout import Layout, Motif
+from orvix.tiles.motifs.starters import TITLES
+from orvix.tiles.motifs.svg import read_svg
+from orvix_web.live.notices import changed
+from orvix_web.tiles.models import Tile, Upload
+from orvix_web.tiles.services import create_tile
+
+
+def create_layout(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> Tile:
+    """A tile to lay motifs out on, with the starter set at hand. told: size, repeat, stagger."""
+    motifs = tuple(Motif(key, "starter", key, title, {}, "#1b3f4b") for key, title in TITLES.items())
+    source = {"name": "motifs", "values": {"layout": Layout(motifs).as_dict()}}
+    return create_tile(owner, name, {**told, "source": source})
+
+
+def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> dict[str, Any]:
+    """Take an SVG or a picture as a motif; raises UnreadableSvg or UnreadablePicture, and then nothing is changed."""
+    title = (name or "motif")[:120]
+    is_svg = title.lower().endswith(".svg") or data.lstrip()[:5] in (b"<?xml", b"<svg ", b"<!DOC", b"<svg\n")
+    if is_svg:
+        svg = read_svg(data, title)
+        width, height = max(round(svg.width), 1), max(round(svg.height), 1)
+    else:
+        height, width = read_picture(data, title).shape[:2]
+    upload = Upload.objects.create(
+        owner=owner, name=title, data=data, sha256=hashlib.sha256(data).hexdigest(), width=width, height=height
+    )
+    changed(upload.owner_id)
+    stem = title.rsplit(".", 1)[0] or "motif"
+    what = f"upload:{upload.pk}"
+    return {"id": f"m{upload.pk}", "kind": "svg" if is_svg else "picture", "what": what, "name": stem}

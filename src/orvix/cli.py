@@ -129,7 +129,9 @@ def _span(value: dict[str, Any]) -> str:
 
 def _load_recipe(path: str, size: str | None) -> tuple[Any, Callable[[str], Any]]:
     from orvix.pictures import read_picture
+    from orvix.tiles.motifs.svg import read_svg
     from orvix.tiles.recipe import Recipe
+    from orvix.tiles.sources.registry import Outside
 
     recipe = Recipe.parse(_read_json(path))
     if size:
@@ -138,16 +140,17 @@ def _load_recipe(path: str, size: str | None) -> tuple[Any, Callable[[str], Any]
             raise BadValue("size", size, f"must have the recipe's proportions, {recipe.width}x{recipe.height}")
         recipe = recipe.at_size(width, height)
     read_file = _beside(path)
-    return recipe, lambda name: read_picture(read_file(name), name)
+    outside = Outside(read_svg=lambda name: read_svg(read_file(name), name))
+    return recipe, lambda watch: recipe.run(lambda name: read_picture(read_file(name), name), watch, outside=outside)
 
 
 def _tile(args: argparse.Namespace) -> dict[str, Any]:
     from orvix.pictures.writing import straight_8bit, write_png
 
     _check_out(args.out)
-    recipe, read_picture = _load_recipe(args.recipe, args.size)
+    recipe, run = _load_recipe(args.recipe, args.size)
     start = time.perf_counter()
-    state = recipe.run(read_picture, _watch())
+    state = run(_watch())
     seconds = time.perf_counter() - start
     write_png(args.out, straight_8bit(state.pixels))
     return {
@@ -236,8 +239,8 @@ def _readings(args: argparse.Namespace) -> dict[str, Any]:
     asked = args.repeat is not None or args.stagger is not None
     repeat = Repeat.parse(args.repeat or "straight", args.stagger)
     if args.picture.lower().endswith(".json"):
-        recipe, reader = _load_recipe(args.picture, None)
-        state = recipe.run(reader, _watch())
+        _, run = _load_recipe(args.picture, None)
+        state = run(_watch())
         if asked and repeat != state.repeat:
             state = replace(state, repeat=repeat, proven=False)
         return read_state(state)
@@ -393,6 +396,18 @@ def _repeat(args: argparse.Namespace) -> dict[str, Any]:
     return {"size": [pixels.shape[1], pixels.shape[0]]}
 
 
+def _unroll(args: argparse.Namespace) -> dict[str, Any]:
+    from orvix.pictures import read_picture
+    from orvix.pictures.writing import straight_8bit, write_png
+    from orvix.tiles.joining import unroll
+    from orvix.tiles.repeats import Repeat
+
+    _check_out(args.out)
+    pixels = unroll(read_picture(_read(args.tile), args.tile), Repeat.parse(args.repeat, args.stagger))
+    write_png(args.out, straight_8bit(pixels))
+    return {"size": [pixels.shape[1], pixels.shape[0]]}
+
+
 def _repeat_report(answer: dict[str, Any]) -> str:
     return f"{answer['size'][0]} x {answer['size'][1]} px"
 
@@ -489,6 +504,13 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("--columns", type=int, required=True, metavar="N", help="1 to 12")
     one.add_argument("--rows", type=int, required=True, metavar="M", help="1 to 12")
     one.add_argument("--out", required=True, metavar="SHEET.png", help="where the 8-bit PNG goes")
+    _repeat_options(one)
+
+    one = add(
+        "unroll", _unroll, _repeat_report, "Unroll a staggered tile to the straight one that shows the same cloth."
+    )
+    one.add_argument("tile", metavar="TILE.png", help="a PNG, JPEG, WebP or TIFF")
+    one.add_argument("--out", required=True, metavar="STRAIGHT.png", help="where the 8-bit PNG goes")
     _repeat_options(one)
 
     one = add("bench", _bench, _bench_report, "Time the core's hot paths on this machine.")

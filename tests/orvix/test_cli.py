@@ -247,3 +247,31 @@ def test_help_teaches_and_bad_usage_is_one_line():
     wrong = subprocess.run([*run, "paint"], capture_output=True, text=True, check=False)
     assert wrong.returncode == 2
     assert wrong.stderr.count("\n") == 1
+
+
+def test_a_staggered_tile_is_unrolled_to_a_straight_one_or_the_sizes_are_named(orvix, here, capsys):
+    orvix("tile", "r.json", "--out", "t.png")
+    assert orvix("unroll", "t.png", "--repeat", "half-drop", "--out", "u.png")["size"] == [256, 96]
+    tile, unrolled = (np.asarray(Image.open(name)) for name in ("t.png", "u.png"))
+    assert np.array_equal(unrolled[:, 128:], np.roll(tile, 48, axis=0))
+    assert main(["unroll", "t.png", "--repeat", "half-drop", "--stagger", "1/5", "--out", "v.png"]) == 2
+    assert "a height of 95 or 100 px" in capsys.readouterr().err
+    assert not (here / "v.png").exists()
+
+
+def test_a_layout_reads_its_motifs_beside_the_recipe(orvix, here, capsys):
+    head = '<svg xmlns="http://www.w3.org/2000/svg" width="30" height="40">'
+    leaf = head + '<path fill="#5f7a3f" d="M0 0h30v40h-30z"/></svg>'
+    (here / "leaf.svg").write_text(leaf)
+    motifs = [{"id": "a", "kind": "svg", "what": "leaf.svg"}, {"id": "b", "kind": "starter", "what": "shell"}]
+    items = [{"motif": "a", "x": 0, "y": 50}, {"motif": "b", "x": 70, "y": 40, "scale": 0.5}]
+    layout = {"motifs": motifs, "items": items}
+    told = {"size": [120, 100], "source": {"name": "motifs", "values": {"layout": layout}}}
+    (here / "l.json").write_text(json.dumps(told))
+    assert orvix("tile", "l.json", "--out", "l.png")["closes_by_construction"]
+    pixels = np.asarray(Image.open("l.png"))
+    assert (pixels[50, [0, 119]] == [0x5F, 0x7A, 0x3F]).all()
+    assert orvix("readings", "l.json")["direction"]["applies"] in (True, False)
+    (here / "leaf.svg").write_text(leaf.replace("<path", "<script/><path"))
+    assert main(["tile", "l.json", "--out", "m.png"]) == 1
+    assert "leaf.svg: the element script is not allowed" in capsys.readouterr().err

@@ -137,7 +137,7 @@ def test_every_step_and_value_has_a_card(client, painter):
 
 @pytest.mark.parametrize("source", list(SOURCES), ids=lambda source: source.name)
 def test_every_source_has_cards_that_hold_its_recipe(client, painter, source):
-    values = {"file": "upload:1"} if source.kind == "given" else {}
+    values = {"file": "upload:1"} if any(value.name == "file" for value in source.values) else {}
     recipe = {"size": [64, 64], "source": {"name": source.name, "values": values}}
     page = client.post("/tiles/cards/", {"recipe": json.dumps(recipe)}).content.decode()
     held = page.split('<script id="recipe" type="application/json">')[1].split("</script>")[0]

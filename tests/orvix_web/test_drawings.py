@@ -5,10 +5,12 @@ from __future__ import annotations
 import asyncio
 import json
 from fractions import Fraction
+from io import BytesIO
 
 import numpy as np
 import pytest
 from django.http import Http404
+from PIL import Image
 
 from orvix.errors import OrvixError
 from orvix.tiles.joining import NEIGHBOURS
@@ -169,6 +171,22 @@ def test_a_drawing_too_large_when_unfolded_or_torn_by_its_stagger_is_refused(pai
             create_drawing(painter, "Large", told)
     assert not Tile.objects.exists()
     assert not Canvas.objects.exists()
+
+
+def test_a_version_is_unrolled_or_the_sizes_are_named_that_would_allow_it(client, painter, drawing, wavy):
+    painted(drawing, wavy)
+    version = published(drawing, painter)
+    response = client.get(f"/tiles/{drawing.pk}/unrolled.png")
+    assert response["Content-Disposition"] == 'attachment; filename="kelp-v2.png"'
+    got = np.asarray(Image.open(BytesIO(response.content)))
+    state = tile_state(version)
+    want = cloth(state.pixels, state.repeat, 0, 0, 150, 360)[..., :3]
+    assert np.abs(got.astype(int) - want.astype(int) / 257).max() <= 1
+    keep_tile(painter, drawing.pk, version.recipe | {"stagger": "1/7"})
+    response = client.get(f"/tiles/{drawing.pk}/unrolled.png")
+    assert response.status_code == 422
+    assert "a height of 147 or 154 px" in response.content.decode()
+    assert "exact at a height of 147 or 154 px" in client.get(f"/tiles/{drawing.pk}/").content.decode()
 
 
 @pytest.mark.django_db(transaction=True)

@@ -122,7 +122,13 @@ async def layout_layers(owner_id: int, told: dict[str, Any], watch: Watch = UNWA
             raise BadValue("chosen", list(bench.chosen)[:8], f"must be numbers of items, below {count}")
         layers = drag_layers(bench.layout, bench.cloth, bench.studio, bench.free, level)
         told_of = [
-            {"width": one.rgba.shape[1], "height": one.rgba.shape[0], "left": one.left, "top": one.top, "moving": one.moving}
+            {
+                "width": one.rgba.shape[1],
+                "height": one.rgba.shape[0],
+                "left": one.left,
+                "top": one.top,
+                "moving": one.moving,
+            }
             for one in layers
         ]
         octets = np.concatenate([one.rgba.reshape(-1, 4) for one in layers])

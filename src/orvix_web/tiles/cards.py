@@ -54,11 +54,23 @@ def cards_context(recipe: Recipe) -> dict[str, Any]:
             {"n": n, "used": used, "rows": rows_of(used.step.values, used.values, f"steps.{n}.values")}
             for n, used in enumerate(recipe.steps)
         ],
-        "sources": list(source_groups(given)),
+        "sources": list(sources_beside(recipe.source)),
         "inner_sources": list(source_groups(False)),
         "step_groups": list(_grouped(STEPS)),
         "stagger": float(recipe.repeat.stagger),
     }
+
+
+ALONE = ("drawn", "motifs")
+"""Sources that have a bench of their own: another cannot take their place, nor they another's."""
+
+
+def sources_beside(source: Source) -> Iterator[tuple[str, list[Source]]]:
+    """The sources that a recipe may change to, by group."""
+    for group, sources in source_groups(source.kind == "given"):
+        kept = [one for one in sources if one.name == source.name or not (source.name in ALONE or one.name in ALONE)]
+        if kept:
+            yield group, kept
 
 
 def source_groups(given: bool) -> Iterator[tuple[str, list[Source]]]:

@@ -22,7 +22,11 @@ from orvix_web.tiles.models import Tile
 def new_layout(request: HttpRequest) -> HttpResponse:
     """A new tile to lay motifs out on; the layout bench opens on it."""
     size = [whole_field(request, "width", 1024), whole_field(request, "height", 1024)]
-    told = {"size": size, "repeat": request.POST.get("repeat") or "straight", "stagger": request.POST.get("stagger") or "1/2"}
+    told = {
+        "size": size,
+        "repeat": request.POST.get("repeat") or "straight",
+        "stagger": request.POST.get("stagger") or "1/2",
+    }
     count = Tile.objects.of(request.user).count() + 1
     tile = layouts.create_layout(request.user, request.POST.get("name") or f"Layout {count}", told)
     return redirect("layout-page", tile.pk)
@@ -42,10 +46,16 @@ def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
         "tile": tile,
         "version": version,
         "followers": followers(tile),
+        "bench": "layout",
         "recipe_json": recipe.as_dict(),
         "kept_recipe": Recipe.parse(tile.latest.recipe).as_dict(),
         "repeats": REPEATS,
-        "numbers": (("x", "across", "px"), ("y", "down", "px"), ("turn", "turn", "degrees"), ("scale", "scale", "times")),
+        "numbers": (
+            ("x", "across", "px"),
+            ("y", "down", "px"),
+            ("turn", "turn", "degrees"),
+            ("scale", "scale", "times"),
+        ),
         "shapes": list(SHAPES),
         "fill_rows": rows_of(FILL, fill, "fill"),
         "tiles": [(one, one.latest) for one in Tile.objects.of(request.user).exclude(pk=pk)[:60]],

@@ -7,12 +7,13 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.devices.photo_tray import PHOTOS, PREVIEW, develop
 from orvix.grains.tone import TONE_VALUES
-from orvix.pictures.writing import png_bytes
-from orvix.tiles.joining import NEIGHBOURS
+from orvix.pictures.writing import png_bytes, straight_8bit
+from orvix.tiles.joining import NEIGHBOURS, Unrolling, unroll
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
@@ -25,6 +26,7 @@ from orvix_web.jobs.services import shown_jobs
 from orvix_web.tiles import services
 from orvix_web.tiles.cards import cards_context, source_groups
 from orvix_web.tiles.models import Grain, Tile
+from orvix_web.tiles.rendering import tile_state
 
 
 @require_GET
@@ -38,7 +40,9 @@ def tiles(request: HttpRequest) -> HttpResponse:
         "photos": list(PHOTOS),
         "repeats": REPEATS,
         "neighbours": [(name, words) for name, (words, _) in NEIGHBOURS.items()],
-        "layouts": {tile.pk for tile in Tile.objects.of(request.user) if tile.latest.recipe["source"]["name"] == "motifs"},
+        "layouts": {
+            tile.pk for tile in Tile.objects.of(request.user) if tile.latest.recipe["source"]["name"] == "motifs"
+        },
         "drawn": set(Tile.objects.of(request.user).filter(drawing__isnull=False).values_list("pk", flat=True)),
     }
     return render(request, "tiles/list.html", context)
@@ -90,11 +94,18 @@ def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
         "followers": followers(tile),
         "drawn": hasattr(tile, "drawing"),
         "kept_recipe": Recipe.parse(tile.latest.recipe).as_dict(),
+        "unrolling": unrolling_of(Recipe.parse(version.recipe)),
         "repeats": REPEATS,
         "picture_id": recipe.values.get("file", ""),
         **cards_context(recipe),
     }
     return render(request, "tiles/bench.html", context)
+
+
+def unrolling_of(recipe: Recipe) -> Unrolling:
+    """How the tile of a recipe unrolls to a straight one."""
+    width, height, repeat = recipe.shape
+    return Unrolling.of(repeat, width, height)
 
 
 @require_POST
@@ -105,14 +116,19 @@ def recipe_cards(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def keep_tile(request: HttpRequest, pk: int) -> HttpResponse:
-    """Publish the recipe as the next version, with what follows it; answers with the head and the versions again."""
+def keep_tile(request: HttpRequest, pk: int, bench: str = "") -> HttpResponse:
+    """Publish the recipe as the next version, with what follows it; answers with the head and the versions again.
+
+    The layout bench has no versions of its own: it gets the head alone.
+    """
     kept = publish(request.user, pk, json_field(request, "recipe"), request.POST.getlist("follow"))
     tile = Tile.objects.get(owner=request.user, pk=pk)
-    context = {"tile": tile, "version": tile.latest, "followers": followers(tile)}
+    unrolling = unrolling_of(Recipe.parse(tile.latest.recipe))
+    context = {"tile": tile, "version": tile.latest, "followers": followers(tile), "bench": bench}
+    context |= {"unrolling": unrolling}
     if isinstance(kept, Job):
         return render(request, "tiles/queued.html", context | {"jobs": shown_jobs(request.user), "active": True})
-    return render(request, "tiles/kept.html", context)
+    return render(request, "tiles/head.html" if bench == "layout" else "tiles/kept.html", context)
 
 
 @require_POST
@@ -134,6 +150,18 @@ def drop_draft(request: HttpRequest, pk: int) -> HttpResponse:
     """Forget what is not published; the bench opens on the newest version."""
     services.drop_draft(request.user, pk)
     return redirect("tile-page", pk)
+
+
+@require_GET
+def unrolled(request: HttpRequest, pk: int) -> HttpResponse:
+    """A version unrolled to the straight tile that shows the same cloth, as a PNG."""
+    tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
+    version = asked_version(request, tile)
+    state = tile_state(version)
+    png = png_bytes(straight_8bit(unroll(state.pixels, state.repeat)), level=4)
+    response = HttpResponse(png, content_type="image/png")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(tile.name) or "tile"}-v{version.number}.png"'
+    return response
 
 
 @require_POST

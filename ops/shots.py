@@ -76,6 +76,22 @@ def canvas_room(page: Page, base: str) -> None:
     thing(page, "Harbour endpaper")
 
 
+def draw_bench(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+    thing(page, "Kelp garden")
+    page.wait_for_timeout(1500)
+    page.locator("[data-half=both]").click()
+    page.locator("[data-setting=reserve]").set_checked(True)
+
+
+def layout_bench(page: Page, base: str) -> None:
+    page.goto(f"{base}/tiles/")
+    thing(page, "Harbour catch")
+    page.wait_for_function("() => Number(document.getElementById('cloth').dataset.looked || 0) > 0")
+    page.wait_for_timeout(1500)
+    page.evaluate("() => window.orvixLayout.choose([0])")
+
+
 def proof_wall(page: Page, base: str) -> None:
     page.goto(f"{base}/proofs/")
     thing(page, "Harbour endpaper")
@@ -88,6 +104,8 @@ VIEWS = {
     "photo": photo,
     "photo-mended": photo_mended,
     "holes": holes,
+    "draw-bench": draw_bench,
+    "layout-bench": layout_bench,
     "grain": grain,
     "brushes": brushes,
     "brush-bench": brush_bench,

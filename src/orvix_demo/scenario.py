@@ -9,16 +9,19 @@ from django.db import transaction
 
 from orvix.devices.photo_tray import develop
 from orvix.pictures.writing import png_bytes
+from orvix_demo.drawn import DRAWN, drawn_strokes, layout_recipe
 from orvix_demo.strokes import HEIGHT, WIDTH, strokes
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, create_tip_brush, starter_definition
+from orvix_web.canvases.drawings import create_drawing, drawing_recipe, owned_drawing, remember_published
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal
+from orvix_web.chain.following import publish
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 from orvix_web.proofs.services import create_proof
-from orvix_web.tiles.models import Tile
+from orvix_web.tiles.models import Tile, TileVersion
 from orvix_web.tiles.services import create_grain, create_tile, keep_tile, take_upload
 from orvix_web.tiles.thumbnails import thumbnail
 
@@ -42,6 +45,8 @@ def load_scenario(owner: AbstractBaseUser) -> bool:
         cloth_grain = create_grain(owner, cloth.latest.pk, "Sailcloth grain", {"contrast": 0.7, "brightness": 0.08})
         create_tip_brush(owner, sparks.latest.pk)
         _brushes(owner, crust_grain.latest.pk, cloth_grain.latest.pk)
+        draw_kelp(owner)
+        create_tile(owner, "Harbour catch", layout_recipe())
         canvas = create_canvas(owner, "Harbour endpaper", _canvas())
         paint(canvas)
         create_proof(owner, canvas.pk, 4, 3)
@@ -107,6 +112,31 @@ def _brushes(owner: AbstractBaseUser, crust: int, cloth: int) -> None:
 
 def _canvas() -> dict[str, Any]:
     return {"width": WIDTH, "height": HEIGHT, "ppi": 300.0, "joined": True, "ground": "#1b3f4b"}
+
+
+def draw_kelp(owner: AbstractBaseUser) -> None:
+    """A tile drawn by hand on two layers, a state kept on the way, published as its second version."""
+    tile = create_drawing(owner, "Kelp garden", DRAWN)
+    row = owned_drawing(owner, tile.pk)
+    brush = Brush.objects.of(owner).get(name="Harbour liner").latest.pk
+    journal = Journal(row.pk, row.owner_id)
+    painting = open_painting(row, journal)
+    first = painting.canvas.stack[0].as_dict()
+    painting.edit({"what": "layers", "layers": [first | {"name": "Fronds"}, {"id": 2, "name": "Floats"}]})
+    for n, (told, samples) in enumerate(drawn_strokes(), 1):
+        painting.begin(Begin(n, {"brush": brush, "seed": n, **told}))
+        painting.carry_on(Batch(n, 0, 0.0, samples))
+        painting.end(End(n, len(samples)))
+        if n == 18:
+            kept, small = painting.keep_state()
+            journal.keep(kept, thumbnail(small))
+    unstored = painting.take_unstored()
+    if unstored is not None:
+        journal.store(*unstored)
+    row.refresh_from_db()
+    version = publish(owner, tile.pk, drawing_recipe(row, painting.canvas))
+    if isinstance(version, TileVersion):
+        remember_published(row, painting.canvas, version, row.revision)
 
 
 def paint(canvas: Canvas) -> None:

@@ -255,21 +255,22 @@ def _on_segment(at: Points, start: Points, end: Points) -> Points:
 
 
 def _inside(points: Points, shapes: tuple[Points, ...]) -> bool:
-    """Whether any point lies in any shape, by the even-odd rule."""
+    """Whether any point lies in the figure of several shapes, by the even-odd rule: what lies in a hole does not."""
+    crossings = np.zeros(len(points), np.int64)
     for shape in shapes:
         low, high = shape.min(axis=0), shape.max(axis=0)
-        near = points[((points > low) & (points < high)).all(axis=1)]
-        if not len(near):
+        which = np.flatnonzero(((points > low) & (points < high)).all(axis=1))
+        if not len(which):
             continue
+        near = points[which]
         x0, y0 = shape.T
         x1, y1 = np.roll(shape, -1, axis=0).T
         with np.errstate(divide="ignore", invalid="ignore"):
             crosses = ((y0 > near[:, 1:]) != (y1 > near[:, 1:])) & (
                 near[:, :1] < x0 + (near[:, 1:] - y0) * (x1 - x0) / (y1 - y0)
             )
-        if (crosses.sum(axis=1) % 2).any():
-            return True
-    return False
+        crossings[which] += crosses.sum(axis=1)
+    return bool((crossings % 2).any())
 
 
 def least_distance(layout: Layout, cloth: Cloth, studio: Studio) -> list[Link]:

@@ -142,7 +142,7 @@ class Studio:
         return sprite, x // SHARES, y // SHARES
 
     def outlines(self, layout: Layout, motif: Motif) -> list[NDArray[np.float64]]:
-        """The outlines of a motif at half its cover, px of its own from its middle: closed polygons (n, 2).
+        """The outlines of a motif at half its cover, px from its middle: closed polygons (n, 2), of holes too.
 
         Taken from px, at most 256 a side, and simplified to 0.4 of those px.
         """
@@ -151,7 +151,7 @@ class Studio:
             fine = min(256 / max(art.width, art.height), 4.0)
             sprite = self.sprite(layout, Item(motif.id, 0, 0, scale=fine))[0]
             mask = np.ascontiguousarray((sprite.pixels[..., 3] > 32767).astype(np.uint8))
-            found, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+            found, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
             start = np.array([sprite.left + 0.5, sprite.top + 0.5])
             shapes = [cv2.approxPolyDP(one, 0.4, True)[:, 0] for one in found if len(one) > 2]
             self._outlines[motif] = [(shape + start) / fine for shape in shapes if len(shape) > 2]

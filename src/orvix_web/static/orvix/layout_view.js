@@ -50,11 +50,13 @@ export class LayoutView extends Cloth {
   under(left, top) {
     if (!this.tile) return null;
     const [x, y] = this.toTile(left, top);
-    const inside = (shape, px, py) => {
+    const inside = (shapes, px, py) => {
       let odd = false;
-      for (let n = 0, m = shape.length - 1; n < shape.length; m = n, n += 1) {
-        const [[x0, y0], [x1, y1]] = [shape[n], shape[m]];
-        if ((y0 > py) !== (y1 > py) && px < x0 + ((py - y0) * (x1 - x0)) / (y1 - y0)) odd = !odd;
+      for (const shape of shapes) {
+        for (let n = 0, m = shape.length - 1; n < shape.length; m = n, n += 1) {
+          const [[x0, y0], [x1, y1]] = [shape[n], shape[m]];
+          if ((y0 > py) !== (y1 > py) && px < x0 + ((py - y0) * (x1 - x0)) / (y1 - y0)) odd = !odd;
+        }
       }
       return odd;
     };
@@ -63,7 +65,7 @@ export class LayoutView extends Cloth {
     const reach = Math.max(...this.tile.size);
     items.forEach((_, number) => {
       const shapes = this.outlines(number);
-      for (const copy of this.lattice(reach)) if (shapes.some((shape) => inside(shape, x - copy.x, y - copy.y))) found.push({ number, ...copy });
+      for (const copy of this.lattice(reach)) if (inside(shapes, x - copy.x, y - copy.y)) found.push({ number, ...copy });
     });
     let best = found.at(-1) ?? null;
     for (const rule of over) {

@@ -166,6 +166,10 @@ def test_distances_between_discs_are_exact_and_go_across_copies():
     inside = least_distance(layout_of({"x": 60, "y": 60}, {"x": 62, "y": 60, "scale": 0.2}), lie, studio())
     assert inside[0].px == 0
     assert least_distance(layout_of(), lie, studio()) == []
+    ring = {"motifs": [*MOTIFS, {"id": "ring", "kind": "starter", "what": "rope-ring"}]}
+    items = [{"motif": "ring", "x": 100, "y": 90}, {"motif": "disc", "x": 100, "y": 90, "scale": 0.3}]
+    in_the_hole = least_distance(parse_layout(ring | {"items": items}), lie, studio())
+    assert 15 < in_the_hole[0].px < 25
 
 
 @pytest.mark.parametrize("by", [(70, 0), (100, 3), (160, 0), (55, -40), (-400, 90)])

@@ -57,6 +57,7 @@ def render(
 
     only: the numbers of the items to show, all if None. ground: whether the layout's ground lies under them.
     """
+    studio.draw_ahead(layout, range(len(layout.items)) if only is None else only)
     shown = list(copies_in(layout, cloth, studio, window, only))
     out = bare(layout, window.height, window.width, ground)
     for one in shown:

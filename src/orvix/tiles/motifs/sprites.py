@@ -7,7 +7,8 @@ octets. That is what makes a layout close bit for bit.
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from math import ceil, floor, log2
 from threading import Lock
@@ -28,6 +29,7 @@ Pixels = NDArray[np.uint16]
 ReadPicture = Callable[[str], Pixels]
 ReadSvg = Callable[[str], Svg]
 MOST_SIDE_PX = 8192
+_FEW = 16
 SHARES = 64
 """Places are taken to 1/64 of a px: what is finer is not seen, and equal places share their pictures."""
 
@@ -174,6 +176,16 @@ class Studio:
             both, either = (mask & mask[::-1, ::-1]).sum(), (mask | mask[::-1, ::-1]).sum()
             self._lopsided[motif] = (1 - both / max(either, 1)) * mask.sum() / probe.scale**2
         return item.turn % 360, float(self._lopsided[motif] * item.scale**2)
+
+    def draw_ahead(self, layout: Layout, numbers: Collection[int]) -> None:
+        """Draw the pictures that several items need and that are not kept, on two threads."""
+        if len(numbers) < _FEW:
+            return
+        for motif in layout.motifs:
+            if any(layout.items[n].motif == motif.id for n in numbers):
+                self.art(motif)
+        with ThreadPoolExecutor(2) as threads:
+            list(threads.map(lambda number: self.sprite(layout, layout.items[number]), numbers))
 
     def _draw(self, art: Art, layout: Layout, item: Item, share_x: float, share_y: float) -> Sprite:
         half = self.half_size(layout, item)

@@ -17,6 +17,7 @@ import resvg_py
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 from numpy.typing import NDArray
+from PIL import ImageColor
 
 from orvix.errors import UnreadablePicture
 
@@ -59,6 +60,12 @@ ELEMENTS = frozenset(
 _URL = re.compile(r"url\s*\(\s*['\"]?\s*(?!#)", re.IGNORECASE)
 _LOADS = re.compile(r"@import|@font-face|expression\s*\(|javascript:|data:|https?:|file:", re.IGNORECASE)
 _COLOUR = re.compile(r"#(?:[0-9a-fA-F]{6}|[0-9a-fA-F]{3})\b")
+_PAINTED = ("fill", "stroke", "stop-color", "color", "flood-color")
+_SHAPES = frozenset(["path", "rect", "circle", "ellipse", "line", "polyline", "polygon"])
+_ALONE = re.compile(r"^(?P<before>\s*)(?P<value>.*?)\s*$", re.DOTALL)
+_IN_STYLE = re.compile(
+    r"(?P<before>(?:fill|stroke|stop-color|color|flood-color)\s*:\s*)(?P<value>rgba?\([^)]*\)|[a-zA-Z]+)"
+)
 _LENGTH = re.compile(r"^\s*([0-9.eE+-]+)\s*(px|pt|mm|cm|in|)\s*$")
 _PX = {"": 1.0, "px": 1.0, "pt": 96 / 72, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0}
 """CSS Values and Units Level 3, section 5.2."""
@@ -100,6 +107,7 @@ def read_svg(data: bytes, name: str = "SVG") -> Svg:
     if root.tag not in (f"{{{NAMESPACE}}}svg", "svg"):
         raise UnreadableSvg(f"{name}: its outermost element must be svg")
     _check_tree(root, name)
+    _spell_colours(root)
     width, height = _size(root, name)
     ElementTree.register_namespace("", NAMESPACE)
     root.set("width", f"{width:g}")
@@ -140,6 +148,44 @@ def _check_tree(root: ElementTree.Element, name: str) -> None:
         if tag == "style" and element.text and (_LOADS.search(element.text) or _URL.search(element.text)):
             raise UnreadableSvg(f"{name}: a style that loads something is not allowed")
         waiting.extend((child, depth + 1) for child in element)
+
+
+def _spell_colours(root: ElementTree.Element) -> None:
+    """Write every colour as #rrggbb, the black that shapes have by default too, so that each can be changed.
+
+    Names are those of CSS Color Module Level 4, section 6.1; rgb() and rgba() are taken where they are opaque.
+    """
+    waiting = [(root, False)]
+    bare = False
+    while waiting:
+        element, filled = waiting.pop()
+        for key in (*_PAINTED, "style"):
+            if key in element.attrib:
+                element.set(key, _spelled(element.attrib[key], key == "style"))
+        style = element.get("style", "")
+        filled = filled or "fill" in element.attrib or "fill:" in style.replace(" ", "")
+        tag = element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
+        if tag == "style" and element.text:
+            element.text = _spelled(element.text, True)
+            filled = True
+        bare = bare or (tag in _SHAPES and not filled and "class" not in element.attrib)
+        waiting.extend((child, filled) for child in element)
+    if bare and "fill" not in root.attrib:
+        root.set("fill", "#000000")
+
+
+def _spelled(text: str, is_style: bool) -> str:
+    def one(found: re.Match[str]) -> str:
+        value = found["value"].strip().lower()
+        known = ImageColor.colormap.get(value)
+        numbers = re.fullmatch(r"rgba?\(\s*(\d+)\s*[, ]\s*(\d+)\s*[, ]\s*(\d+)\s*(?:[,/]\s*1(?:\.0*)?\s*)?\)", value)
+        if numbers:
+            return found["before"] + "#" + "".join(f"{min(int(part), 255):02x}" for part in numbers.groups())
+        return found["before"] + known.lower() if isinstance(known, str) else found[0]
+
+    if is_style:
+        return _IN_STYLE.sub(one, text)
+    return _ALONE.sub(one, text)
 
 
 def _is_svg(tag: str) -> bool:

@@ -81,6 +81,29 @@ def test_colours_are_told_and_each_can_be_another():
     assert read.recoloured({}) is read
 
 
+@pytest.mark.parametrize(
+    ("body", "colours"),
+    [
+        ('<rect width="9" height="9" fill="crimson"/>', ("#dc143c",)),
+        ('<rect width="9" height="9" style="fill: RebeccaPurple; stroke:rgb(1, 2,300)"/>', ("#663399", "#0102ff")),
+        (
+            "<style>.a{fill:teal} .b { stroke : rgba(9,8,7,1.0) }</style><rect class='a' width='9' height='9'/>",
+            ("#008080", "#090807"),
+        ),
+        ('<path d="M0 0h9v9z"/>', ("#000000",)),
+        ('<g fill="none" stroke="red"><path d="M0 0h9v9z"/></g>', ("#ff0000",)),
+        ('<rect width="9" height="9" fill="currentColor"/>', ()),
+    ],
+)
+def test_colours_by_name_by_numbers_and_by_default_can_be_changed_too(body, colours):
+    read = read_svg(svg(body))
+    assert read.colours == colours
+    plain = read_svg(svg(body)).recoloured(dict.fromkeys(colours, "#123456"))
+    if colours and "stroke" not in body:
+        drawn = draw_svg(plain, Pose(), 40, 20, (20, 10))
+        assert (drawn[drawn[..., 3] == 255][:, :3] == [0x12, 0x34, 0x56]).all()
+
+
 def test_a_pose_scales_mirrors_and_turns_about_the_middle():
     read = read_svg(svg('<rect width="10" height="20" fill="#ff0000"/>'))
     red = lambda pose: draw_svg(read, pose, 80, 80, (40, 40))[..., 3] > 127

@@ -2,8 +2,8 @@
 
     .venv/bin/python -m benchmarks.layouts [--seed N] [--count N]
 
-Even ones are filled by the core, random ones have the same motifs at random places, faulty ones are even ones without the
-motifs round one place. Prints the table of docs/readings/layouts.md.
+Even ones are filled by the core, random ones have the same motifs at random places, faulty ones are even ones
+without the motifs round one place. Prints the table of docs/readings/layouts.md.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Holes: the largest bare places between motifs, beside the usual ones.
 
 The distance to the nearest motif, taken on the cloth; its highest top over the usual one: the median of its local tops,
-each counted by the area it stands for, so that bays within motifs count little. Evenly spread motifs read about 1.5, random
-ones 1.7; over 2.3 it is a hole (docs/readings/layouts.md). Means something for motifs on a ground only.
+each counted by the area it stands for, so that bays within motifs count little. Evenly spread motifs read about 1.5,
+random ones 1.7; over 2.3 it is a hole (docs/readings/layouts.md). Means something for motifs on a ground only.
 """
 
 from __future__ import annotations

@@ -13,6 +13,7 @@ from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal, load, load_stroke
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 from orvix_web.live.painting import Painting, open_painting
+from orvix_web.tiles.models import Tile
 
 pytestmark = pytest.mark.django_db
 
@@ -219,7 +220,7 @@ def test_the_demo_scenario_builds_once_and_its_canvas_closes(painter):
 
     assert load_scenario(painter)
     assert not load_scenario(painter)
-    canvas = Canvas.objects.get(owner=painter)
+    canvas = Canvas.objects.get(owner=painter, tile=None)
     assert canvas.operations.count() > 100
     fits = canvas_fits(canvas)
     assert len(fits) == 2
@@ -229,3 +230,11 @@ def test_the_demo_scenario_builds_once_and_its_canvas_closes(painter):
     again = load(canvas).canvas.layer.whole()
     assert again[..., 3].any()
     assert again.shape == (canvas.height, width, 4)
+    # The tile drawn by hand is as it was published, and both it and the layout close by construction, without holes
+    # in the layout.
+    drawn = Canvas.objects.get(owner=painter, tile__name="Kelp garden")
+    assert drawn.revision == drawn.published
+    assert [one.tile_version and one.tile_version.number for one in drawn.kept_states.all()] == [1, None, 2]
+    for name in ("Kelp garden", "Harbour catch"):
+        assert Tile.objects.get(name=name).latest.readings["seam"]["by_construction"]
+    assert Tile.objects.get(name="Harbour catch").latest.readings["holes"]["verdict"] == "even"

@@ -14,7 +14,6 @@ from django.http import Http404
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.errors import BadValue
 from orvix.geometry import MOST_SIDE
-from orvix.readings.report import read_state
 from orvix.tiles.joining import Joining
 from orvix.tiles.recipe import MOST_PIXELS
 from orvix.tiles.state import TileState
@@ -123,8 +122,3 @@ def keep_settings(owner: AbstractBaseUser, tile_id: int, told: Any) -> dict[str,
     checked = check_settings(told)
     Canvas.objects.filter(pk=owned_drawing(owner, tile_id).pk).update(settings=checked)
     return checked
-
-
-def read_drawing(row: Canvas, canvas: CoreCanvas, *, quick: bool, watch: Any) -> dict[str, Any]:
-    """The readings of a drawing as it is, those of the tile that publishing would keep (before its steps)."""
-    return read_state(drawn_state(row, canvas), quick=quick, watch=watch)

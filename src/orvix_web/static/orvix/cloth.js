@@ -1,4 +1,5 @@
 // A cloth: one tile's pixels laid out under its repeat, panned and zoomed. It copies and scales; it computes no pixel.
+import { basisOf, drawCorners, homeOf, lattice } from "./lattice.js";
 
 const LEAST_ZOOM = 0.02;
 const MOST_ZOOM = 16;
@@ -132,12 +133,10 @@ export class Cloth {
 
   // The place in the one tile, in its px, that a place of the box shows, whatever copy is pressed.
   placeAt(left, top) {
-    const { size: [w, h], repeat, moved } = this.tile;
-    let x = (left - this.left) / this.zoom;
-    let y = (top - this.top) / this.zoom;
-    if (repeat === "half-drop") y -= Math.floor(x / w) * moved;
-    if (repeat === "brick") x -= Math.floor(y / h) * moved;
-    return [x - Math.floor(x / w) * w, y - Math.floor(y / h) * h];
+    const { size, repeat, moved } = this.tile;
+    const [x, y] = [(left - this.left) / this.zoom, (top - this.top) / this.zoom];
+    const [hx, hy] = homeOf(...basisOf(size, repeat, moved), x, y);
+    return [x - hx, y - hy];
   }
 
   // Show the same part as another cloth does.
@@ -149,20 +148,9 @@ export class Cloth {
 
   // Left and top, in tile px, of every copy in sight (or of the limited sheet).
   copies() {
-    const { size: [w, h], repeat, moved } = this.tile;
-    const out = [];
+    const { size, repeat, moved } = this.tile;
     const view = [-this.left / this.zoom, -this.top / this.zoom, (this.width - this.left) / this.zoom, (this.height - this.top) / this.zoom];
-    if (repeat === "brick") {
-      for (let j = Math.floor(view[1] / h); j * h < view[3]; j += 1) {
-        for (let i = Math.floor((view[0] - j * moved) / w); i * w + j * moved < view[2]; i += 1) out.push([i * w + j * moved, j * h]);
-      }
-      return out;
-    }
-    const drop = repeat === "half-drop" ? moved : 0;
-    for (let i = Math.floor(view[0] / w); i * w < view[2]; i += 1) {
-      for (let j = Math.floor((view[1] - i * drop) / h); j * h + i * drop < view[3]; j += 1) out.push([i * w, j * h + i * drop]);
-    }
-    return out;
+    return lattice(...basisOf(size, repeat, moved), view).map(({ x, y }) => [x, y]);
   }
 
   // The tile at so many px of the screen: reduced once, not for every copy. Copies differ by a px at most.
@@ -212,22 +200,7 @@ export class Cloth {
     if (this.marked) this.drawMark(at(0, 0), at(w, h));
   }
 
-  drawMark([x0, y0], [x1, y1]) {
-    const { context } = this;
-    const arm = 22;
-    for (const [style, width] of [["#ffffff", 4], ["#1c1e21", 1.5]]) {
-      context.strokeStyle = style;
-      context.lineWidth = width;
-      context.beginPath();
-      for (const [x, y, dx, dy] of [[x0, y0, 1, 1], [x1, y0, -1, 1], [x0, y1, 1, -1], [x1, y1, -1, -1]]) {
-        context.moveTo(x - dx * 8 + 0.5, y + 0.5);
-        context.lineTo(x + dx * arm + 0.5, y + 0.5);
-        context.moveTo(x + 0.5, y - dy * 8 + 0.5);
-        context.lineTo(x + 0.5, y + dy * arm + 0.5);
-      }
-      context.stroke();
-    }
-  }
+  drawMark([x0, y0], [x1, y1]) { drawCorners(this.context, [x0 + 0.5, y0 + 0.5], [x1 + 0.5, y1 + 0.5]); }
 
   // The seam overlay: along each border, a line as thick as the border stands out there.
   drawSeam([x0, y0], [x1, y1]) {

@@ -1,4 +1,5 @@
 // Guides over a cloth: the frame of the one tile, lines, grid, margin, reserve. Drawn over the picture, never into it.
+import { drawCorners } from "./lattice.js";
 import { post, refuse } from "./page.js";
 
 const NEAR_PX = 8;
@@ -124,19 +125,7 @@ export class Guides {
   drawFrame(w, h) {
     const { context } = this.picture;
     const [[x0, y0], [x1, y1]] = [this.at(0, 0), this.at(w, h)];
-    const arm = 22;
-    for (const [style, width] of [["#ffffff", 4], ["#1c1e21", 1.5]]) {
-      context.strokeStyle = style;
-      context.lineWidth = width;
-      context.beginPath();
-      for (const [x, y, dx, dy] of [[x0, y0, 1, 1], [x1, y0, -1, 1], [x0, y1, 1, -1], [x1, y1, -1, -1]]) {
-        context.moveTo(x - dx * 8, y);
-        context.lineTo(x + dx * arm, y);
-        context.moveTo(x, y - dy * 8);
-        context.lineTo(x, y + dy * arm);
-      }
-      context.stroke();
-    }
+    drawCorners(context, [x0, y0], [x1, y1]);
     context.fillStyle = "#1c1e21";
     context.fillRect(x0 - 13, y0 - 13, 10, 10);
     context.strokeStyle = "#ffffff";

@@ -1,10 +1,10 @@
 // The layout bench: motifs laid out on the cloth. Edits are asked of the core; the page moves what is held until it is let go.
 import { LayoutView } from "./layout_view.js";
 import { BenchLink } from "./live.js";
+import { MotifList } from "./motif_list.js";
 import { post, refuse } from "./page.js";
 import { Publishing } from "./publish.js";
-import { fractionOf, sameRecipe } from "./recipe.js";
-import { MotifList } from "./motif_list.js";
+import { sameRecipe } from "./recipe.js";
 import { overlayOf, showReadings } from "./tile_gauges.js";
 import { putValue, setUpValues, valueOf } from "./values.js";
 
@@ -381,6 +381,5 @@ document.addEventListener("alpine:init", () => {
     },
     whole() { this.view.fit(); },
     real() { this.view.real(); },
-    stagger() { return fractionOf(this.recipe.stagger); },
   }));
 });

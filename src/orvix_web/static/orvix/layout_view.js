@@ -1,5 +1,6 @@
 // The cloth of a layout: what lies where, what is under the pointer, and motifs that follow it until they are let go.
 import { Cloth } from "./cloth.js";
+import { basisOf, lattice } from "./lattice.js";
 
 const COOL = "#1b5e80";
 const HANDLE_PX = 9;
@@ -16,20 +17,12 @@ export class LayoutView extends Cloth {
   }
 
   // The vectors of the repeat, px of the tile.
-  get basis() {
-    const { size: [w, h], repeat, moved } = this.tile;
-    return [[w, repeat === "half-drop" ? moved : 0], [repeat === "brick" ? moved : 0, h]];
-  }
+  get basis() { return basisOf(this.tile.size, this.tile.repeat, this.tile.moved); }
 
-  // Every copy in sight: whole numbers of the vectors, and where it begins.
+  // Every copy in sight, and those up to a margin out of it.
   lattice(margin = 0) {
-    const [[ax, ay], [bx, by]] = this.basis;
     const view = [-this.left / this.zoom - margin, -this.top / this.zoom - margin, (this.width - this.left) / this.zoom + margin, (this.height - this.top) / this.zoom + margin];
-    const out = [];
-    const add = (i, j) => { const [x, y] = [i * ax + j * bx, i * ay + j * by]; if (x + ax > view[0] && x < view[2] && y + by > view[1] && y < view[3]) out.push({ i, j, x, y }); };
-    if (bx) for (let j = Math.floor(view[1] / by) - 1; j * by < view[3]; j += 1) for (let i = Math.floor((view[0] - j * bx) / ax) - 1; i * ax + j * bx < view[2]; i += 1) add(i, j);
-    else for (let i = Math.floor(view[0] / ax) - 1; i * ax < view[2]; i += 1) for (let j = Math.floor((view[1] - i * ay) / by) - 1; j * by + i * ay < view[3]; j += 1) add(i, j);
-    return out;
+    return lattice(...this.basis, view);
   }
 
   at(x, y) { return [(this.left + x * this.zoom) * this.ratio, (this.top + y * this.zoom) * this.ratio]; }
@@ -140,13 +133,11 @@ export class LayoutView extends Cloth {
   drag(by) {
     this.by = by;
     if (this.layers) this.draw();
-    else this.drawOnly();
+    else super.draw();
   }
 
-  drawOnly() { super.draw(); }
-
   draw() {
-    if (!this.layers || !this.by) { this.strengthen(() => super.draw()); return; }
+    if (!this.layers || !this.by) { super.draw(); return; }
     this.layStills();
     const { context } = this;
     context.setTransform(1, 0, 0, 1, 0, 0);
@@ -155,8 +146,6 @@ export class LayoutView extends Cloth {
     this.drawOver();
     this.drawMark(this.at(0, 0).map(Math.round), this.at(...this.tile.size).map(Math.round));
   }
-
-  strengthen(draw) { draw(); }
 
   // Neighbours fainter: what lies outside the one tile is laid over with the wall's grey.
   fade() {

@@ -1,4 +1,5 @@
 // The picture of a canvas room: a bitmap of what is looked at, at one level, and how it is shown. It copies and scales.
+import { basisOf, homeOf, lattice } from "./lattice.js";
 
 const WHOLE_PX = 6_000_000;
 const MOST_PX = 4096 * 4096;
@@ -158,33 +159,21 @@ export class Picture {
   get whole() {
     const { places, width, height, repeat, moved } = this.facts;
     const [w, h] = [0, 1].map((axis) => (Math.max(...places.map((place) => place[axis])) + 1) * [width, height][axis]);
-    return { w, h, across: [w, repeat === "half-drop" ? moved : 0], down: [repeat === "brick" ? moved : 0, h] };
+    const [across, down] = basisOf([w, h], repeat, moved);
+    return { w, h, across, down };
   }
 
   // The whole vector of the repeat that brings a place of the cloth nearest to the first copy.
   home(x, y) {
-    if (!this.facts.joined) return [0, 0];
     const { across, down } = this.whole;
-    if (across[1]) {
-      const i = Math.floor(x / across[0]);
-      return [i * across[0], i * across[1] + Math.floor((y - i * across[1]) / down[1]) * down[1]];
-    }
-    const j = Math.floor(y / down[1]);
-    return [j * down[0] + Math.floor((x - j * down[0]) / across[0]) * across[0], j * down[1]];
+    return this.facts.joined ? homeOf(across, down, x, y) : [0, 0];
   }
 
   // Where every copy of the whole in sight begins.
   wholes() {
-    const { across, down, w: wide, h: high } = this.whole;
-    const out = [];
+    const { across, down } = this.whole;
     const view = [this.left, this.top, this.left + this.width / this.zoom, this.top + this.height / this.zoom];
-    const add = (x, y) => out.push([x, y]);
-    if (down[0]) {
-      for (let j = Math.floor(view[1] / high) - 1; j * high < view[3]; j += 1) for (let i = Math.floor((view[0] - j * down[0]) / wide) - 1; i * wide + j * down[0] < view[2]; i += 1) add(i * wide + j * down[0], j * high);
-    } else {
-      for (let i = Math.floor(view[0] / wide) - 1; i * wide < view[2]; i += 1) for (let j = Math.floor((view[1] - i * across[1]) / high) - 1; j * high + i * across[1] < view[3]; j += 1) add(i * wide, j * high + i * across[1]);
-    }
-    return out;
+    return lattice(across, down, view).map(({ x, y }) => [x, y]);
   }
 
   // Every copy of the canvas in sight: upper left px of its cell, and whether it is mirrored across and down.

@@ -52,7 +52,7 @@ export function showReadings(told) {
     else put("direction", { verdict: "", number: "–", unit: "", under: "no motifs that point" });
   }
   const form = document.getElementById("reading-form");
-  form.textContent = told.full ? "full" : "quick, the full one follows";
+  form.textContent = told.full ? "full" : "quick";
   form.dataset.full = String(told.full);
 }
 

@@ -90,8 +90,9 @@ document.addEventListener("alpine:init", () => {
       const [recipe, chosen] = JSON.parse(before);
       this.put(recipe, chosen, false);
     },
-    undo() { this.go(this.back, this.forth); },
-    redo() { this.go(this.forth, this.back); },
+    // In their turn among the edits, so that none of those still on its way is lost or comes after.
+    undo() { this.turns = (this.turns ?? Promise.resolve()).then(() => this.go(this.back, this.forth)); },
+    redo() { this.turns = (this.turns ?? Promise.resolve()).then(() => this.go(this.forth, this.back)); },
 
     // The core's pixels, then readings; what was dragged stays as it was let go until they are there.
     async render() {

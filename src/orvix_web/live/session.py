@@ -272,7 +272,7 @@ class CanvasSession:
             boxes = self._do_plain(viewer, message)
         for each in list(self.viewers):
             each.add(boxes)
-            if not isinstance(message, View | Batch):
+            if not isinstance(message, View | Batch) and not _is_ack(message):
                 news.append((each, self._state(each)))
 
     def _edit(self, painting: Painting, message: Edit) -> list[Box]:
@@ -345,6 +345,11 @@ class CanvasSession:
         frame = messages.told("broken", code="not-stored", message=message)
         for viewer in list(self.viewers):
             await self._send(viewer, frame)
+
+
+def _is_ack(message: Message | str | None) -> bool:
+    """Whether a message only says that pixels have come: it changes nothing that a page would have to be told."""
+    return isinstance(message, Plain) and message.kind == messages.ACK
 
 
 class _Log:

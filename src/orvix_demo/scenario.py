@@ -13,15 +13,14 @@ from orvix_demo.drawn import DRAWN, drawn_strokes, layout_recipe
 from orvix_demo.strokes import HEIGHT, WIDTH, strokes
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, create_tip_brush, starter_definition
-from orvix_web.canvases.drawings import create_drawing, drawing_recipe, owned_drawing, remember_published
+from orvix_web.canvases.drawings import create_drawing, owned_drawing, publish_drawing
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal
-from orvix_web.chain.following import publish
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 from orvix_web.proofs.services import create_proof
-from orvix_web.tiles.models import Tile, TileVersion
+from orvix_web.tiles.models import Tile
 from orvix_web.tiles.services import create_grain, create_tile, keep_tile, take_upload
 from orvix_web.tiles.thumbnails import thumbnail
 
@@ -134,9 +133,7 @@ def draw_kelp(owner: AbstractBaseUser) -> None:
     if unstored is not None:
         journal.store(*unstored)
     row.refresh_from_db()
-    version = publish(owner, tile.pk, drawing_recipe(row, painting.canvas))
-    if isinstance(version, TileVersion):
-        remember_published(row, painting.canvas, version, row.revision)
+    publish_drawing(row, painting.canvas, row.revision)
 
 
 def paint(canvas: Canvas) -> None:

@@ -16,7 +16,7 @@ from orvix.errors import OrvixError
 from orvix.tiles.joining import NEIGHBOURS
 from orvix.tiles.repeats import Repeat, cloth
 from orvix_web.brushes.services import create_brush, create_from_definition, create_tip_brush, starter_definition
-from orvix_web.canvases.drawings import create_drawing, drawing_recipe, owned_drawing, split_off_drawing
+from orvix_web.canvases.drawings import create_drawing, owned_drawing, publish_drawing, split_off_drawing
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.storage import load
 from orvix_web.chain.following import follow, followers, publish
@@ -50,7 +50,7 @@ def painted(tile, wavy, **told):
 
 def published(tile, painter):
     row = owned_drawing(painter, tile.pk)
-    return publish(painter, tile.pk, drawing_recipe(row, load(row).canvas))
+    return publish_drawing(row, load(row).canvas, row.revision)
 
 
 @pytest.mark.parametrize("neighbours", NEIGHBOURS)
@@ -84,7 +84,10 @@ def test_publishing_keeps_the_pixels_the_steps_and_a_state_to_come_back_to(drawi
     want = painting.canvas.pixels()
     assert np.abs(tile_state(version).pixels[..., :3].astype(int) - (65535 - want[..., :3].astype(int))).max() <= 1
     assert Snapshot.objects.count() == 2
-    assert KeptState.objects.get(canvas=drawing.drawing).tile_version == drawing.versions.get(number=1)
+    kept = [one.tile_version.number for one in KeptState.objects.filter(canvas=drawing.drawing)]
+    assert kept == [1, 3]
+    row = owned_drawing(painter, drawing.pk)
+    assert row.published == row.revision
 
 
 def test_a_drawing_read_under_another_repeat_or_from_a_file_is_not_called_proven(drawing, painter, wavy):

@@ -54,6 +54,10 @@ class CanvasSpec:
         """The whole canvas as a box."""
         return 0, 0, self.width, self.height
 
+    def level_within(self, bits: int) -> int:
+        """The level at which no side has more than 2^bits px."""
+        return min(max((max(self.width, self.height) - 1).bit_length() - bits, 0), MOST_LEVEL)
+
 
 class Canvas:
     """A canvas and its pixels. `shown` may hold blocks that stand in for a layer's while a stroke is under way."""
@@ -81,7 +85,10 @@ class Canvas:
 
     def layer_blocks(self, layer: int) -> Blocks:
         """The blocks of the layer of that number, empty where nothing was painted."""
-        return self.blocks.setdefault(layer, Blocks(self.spec.width, self.spec.height))
+        blocks = self.blocks.get(layer)
+        if blocks is None:
+            blocks = self.blocks[layer] = Blocks(self.spec.width, self.spec.height)
+        return blocks
 
     def layer_of(self, layer: int) -> Layer:
         """The layer of that number; raises BadValue."""

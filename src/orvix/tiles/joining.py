@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from fractions import Fraction
 from math import sqrt
 from typing import Any, NamedTuple
 
@@ -239,6 +238,3 @@ def honeycomb(height: int) -> tuple[int, float]:
     exact = height * sqrt(3) / 2
     width = max(round(exact), 1)
     return width, abs(width - exact) / exact
-
-
-HONEYCOMB = Repeat("half-drop", Fraction(1, 2))

@@ -14,10 +14,10 @@ from orvix_web.canvases import drawings
 from orvix_web.canvases.guides import SETTINGS, check_settings
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.views import painting_context
-from orvix_web.chain.following import followers, publish
+from orvix_web.chain.following import followers
 from orvix_web.forms import json_field, number_field, whole_field
 from orvix_web.live.rooms import picture
-from orvix_web.tiles.models import Tile, TileVersion
+from orvix_web.tiles.models import Tile
 
 
 @require_POST
@@ -83,11 +83,8 @@ def settings(request: HttpRequest, pk: int) -> HttpResponse:
 def publish_drawing(request: HttpRequest, pk: int) -> HttpResponse:
     """Publish the drawing as it is now as the tile's next version, with what follows it."""
     row = drawings.owned_drawing(request.user, pk)
-    revision = row.revision
-    canvas = picture(row)
-    kept = publish(request.user, pk, drawings.drawing_recipe(row, canvas), request.POST.getlist("follow"))
-    if isinstance(kept, TileVersion):
-        drawings.remember_published(row, canvas, kept, revision)
+    revision = row.revision  # before the picture: what comes in between counts as changed since
+    drawings.publish_drawing(row, picture(row), revision, request.POST.getlist("follow"))
     row = drawings.owned_drawing(request.user, pk)
     return render(request, "tiles/drawing_published.html", _head(row))
 

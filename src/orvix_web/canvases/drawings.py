@@ -22,9 +22,10 @@ from orvix_web.canvases.guides import check_settings
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal, spec_of
+from orvix_web.chain.following import follow
 from orvix_web.tiles.models import Snapshot, Tile, TileVersion
 from orvix_web.tiles.rendering import pack_pixels
-from orvix_web.tiles.services import check_name, create_tile
+from orvix_web.tiles.services import check_name, create_tile, keep_tile
 from orvix_web.tiles.thumbnails import thumbnail
 
 
@@ -61,7 +62,7 @@ def create_drawing(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> 
         tile = create_tile(owner, name, _recipe(row, canvas, None))
         row.tile = tile
         row.save(update_fields=["tile"])
-        _remember_published(row, canvas, tile.latest)
+        _remember_published(row, canvas, tile.latest, row.revision)
     return tile
 
 
@@ -82,24 +83,24 @@ def _recipe(row: Canvas, canvas: CoreCanvas, before: TileVersion | None) -> dict
     return told | {"steps": before.recipe["steps"] if before else []}
 
 
-def drawing_recipe(row: Canvas, canvas: CoreCanvas) -> dict[str, Any]:
-    """The recipe that publishing a drawing keeps, its pixels stored."""
-    return _recipe(row, canvas, row.tile.latest)
+def publish_drawing(row: Canvas, canvas: CoreCanvas, revision: int, keys: list[str] | None = None) -> TileVersion:
+    """Publish a drawing as its tile's next version, with the followers that `keys` names; None: all.
+
+    canvas: the drawing as it was at `revision`. However large it is it is made at once: its pixels are at hand.
+    """
+    with transaction.atomic():
+        version = keep_tile(row.owner, row.tile_id, _recipe(row, canvas, row.tile.latest))
+        follow(row.owner, version, keys)
+        _remember_published(row, canvas, version, revision)
+    return version
 
 
-def _remember_published(row: Canvas, canvas: CoreCanvas, version: TileVersion) -> None:
+def _remember_published(row: Canvas, canvas: CoreCanvas, version: TileVersion, revision: int) -> None:
     """Keep the state that was published, so that the drawing can be dropped back to it, or taken up again."""
-    level = max((max(row.width, row.height) - 1).bit_length() - 8, 0)
-    journal = Journal(row.pk, row.owner_id)
-    state = journal.keep(canvas, thumbnail(canvas.view(canvas.spec.box, level)))
+    small = thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8)))
+    state = Journal(row.pk, row.owner_id).keep(canvas, small)
     KeptState.objects.filter(pk=state.pk).update(tile_version=version)
-    Canvas.objects.filter(pk=row.pk).update(published=row.revision)
-
-
-def remember_published(row: Canvas, canvas: CoreCanvas, version: TileVersion, revision: int) -> None:
-    """After publishing: `canvas` was the drawing at `revision`, and `version` holds it."""
-    row.revision = revision
-    _remember_published(row, canvas, version)
+    Canvas.objects.filter(pk=row.pk).update(published=revision)
 
 
 def split_off_drawing(row: Canvas, canvas: CoreCanvas, name: str) -> Tile:
@@ -111,9 +112,8 @@ def split_off_drawing(row: Canvas, canvas: CoreCanvas, name: str) -> Tile:
         tile = create_tile(row.owner, name, _recipe(row, canvas, row.tile.latest))
         other.tile = tile
         other.save(update_fields=["tile", "settings"])
-        journal = Journal(other.pk, other.owner_id)
-        journal.take_over(canvas)
-        _remember_published(other, canvas, tile.latest)
+        Journal(other.pk, other.owner_id).take_over(canvas)
+        _remember_published(other, canvas, tile.latest, other.revision)
     return tile
 
 

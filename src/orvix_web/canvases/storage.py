@@ -242,7 +242,7 @@ class Journal:
         }
         with transaction.atomic():
             self.store(Change(blocks, canvas.stack), 0, {})
-            self.thumbnail(thumbnail(canvas.view(canvas.spec.box, max((max(canvas.spec.box) - 1).bit_length() - 8, 0))))
+            self.thumbnail(thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8))))
 
     def thumbnail(self, png: bytes) -> None:
         """Keep a new small picture of the canvas."""

@@ -5,7 +5,7 @@ A follower gets a new version of its own; its versions so far, and what was pain
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from copy import deepcopy
 from dataclasses import dataclass
 from typing import Any
@@ -38,21 +38,23 @@ class Follower:
 
 def followers(tile: Tile) -> list[Follower]:
     """What would follow a tile: everything whose newest version uses one of the tile's, grains first."""
-    grains = [(grain, grain.latest) for grain in Grain.objects.of(tile.owner)]
-    found = [
-        Follower("grain", grain, latest, "read from it") for grain, latest in grains if _of(latest.tile_version, tile)
-    ]
-    return [*found, *_brushes(tile)]
+    related = GrainVersion.objects.filter(grain__owner=tile.owner).select_related("grain", "tile_version")
+    newest = related.order_by("grain_id", "-number").distinct("grain_id")
+    grains = {one.grain_id: one for one in newest if _of(one.tile_version, tile)}
+    found = [Follower("grain", one.grain, one, "read from it") for one in grains.values()]
+    found += _brushes(tile, grains)
+    return sorted(found, key=lambda one: (one.kind != "grain", -one.thing.touched.timestamp()))
 
 
-def _brushes(tile: Tile) -> Iterator[Follower]:
-    for brush in Brush.objects.of(tile.owner):
-        latest = brush.latest
-        through = latest.grain_version
+def _brushes(tile: Tile, grains: Mapping[int, GrainVersion]) -> Iterator[Follower]:
+    owned = BrushVersion.objects.filter(brush__owner=tile.owner)
+    related = owned.select_related("brush", "tip_version", "grain_version")
+    for latest in related.order_by("brush_id", "-number").distinct("brush_id"):
+        through = grains.get(latest.grain_version.grain_id) if latest.grain_version else None
         if _of(latest.tip_version, tile):
-            yield Follower("brush", brush, latest, "stamps it")
-        elif through is not None and _of(through.grain.latest.tile_version, tile):
-            yield Follower("brush", brush, latest, f"paints through {through.grain.name}")
+            yield Follower("brush", latest.brush, latest, "stamps it")
+        elif through is not None:
+            yield Follower("brush", latest.brush, latest, f"paints through {through.grain.name}")
 
 
 def _of(version: TileVersion | None, tile: Tile) -> bool:

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.canvases.canvas import MOST_LEVEL, Canvas
+from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import reduced
 from orvix.errors import BadValue, UnknownName
 from orvix.grains.tone import Tone, cover, grain_plane
@@ -313,8 +313,7 @@ async def _layer(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) 
     def work() -> Answer:
         row = _owned_canvas(owner_id, told.get("canvas"))
         canvas, layer = picture(row), told.get("layer")
-        level = min(max((max(row.width, row.height) - 1).bit_length() - 7, 0), MOST_LEVEL)
-        return {"layer": layer}, canvas.layer_view(canvas.layer_of(layer).id, level)
+        return {"layer": layer}, canvas.layer_view(canvas.layer_of(layer).id, canvas.spec.level_within(7))
 
     return await on_bench(work)
 

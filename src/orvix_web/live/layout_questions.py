@@ -42,7 +42,7 @@ def _bench(owner_id: int, told: dict[str, Any]) -> tuple[Recipe, Bench]:
 def _recipe_of(recipe: Recipe, bench: Bench) -> dict[str, Any]:
     cloth = bench.cloth
     fresh = replace(recipe, width=cloth.width, height=cloth.height, repeat=cloth.repeat)
-    return Recipe.parse(replace(fresh, values={"layout": bench.layout.as_dict()}).as_dict()).as_dict()
+    return replace(fresh, values={"layout": bench.layout.as_dict()}).as_dict()
 
 
 async def layout(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:

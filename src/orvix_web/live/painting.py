@@ -100,7 +100,7 @@ class Painting:
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
         self._open: _Open | None = None
-        self._level = max((max(self.canvas.spec.width, self.canvas.spec.height) - 1).bit_length() - 8, 0)
+        self._level = self.canvas.spec.level_within(8)
         self.small: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level)
 
     @property

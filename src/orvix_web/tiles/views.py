@@ -32,17 +32,16 @@ from orvix_web.tiles.rendering import tile_state
 @require_GET
 def tiles(request: HttpRequest) -> HttpResponse:
     """All tiles and grains of the painter, newest first, and the ways to make one."""
+    found = [(tile, tile.latest) for tile in Tile.objects.of(request.user)]
     context = {
         "place": "tiles",
-        "tiles": [(tile, tile.latest) for tile in Tile.objects.of(request.user)],
+        "tiles": found,
         "grain_sets": grain_sets(request.user),
         "sources": list(source_groups(False)),
         "photos": list(PHOTOS),
         "repeats": REPEATS,
         "neighbours": [(name, words) for name, (words, _) in NEIGHBOURS.items()],
-        "layouts": {
-            tile.pk for tile in Tile.objects.of(request.user) if tile.latest.recipe["source"]["name"] == "motifs"
-        },
+        "layouts": {tile.pk for tile, version in found if version.recipe["source"]["name"] == "motifs"},
         "drawn": set(Tile.objects.of(request.user).filter(drawing__isnull=False).values_list("pk", flat=True)),
     }
     return render(request, "tiles/list.html", context)

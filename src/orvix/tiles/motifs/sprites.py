@@ -12,7 +12,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from math import ceil, floor, log2
 from threading import Lock
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 import cv2
 import numpy as np
@@ -52,6 +52,9 @@ class Source:
     pad: int
 
 
+Held = TypeVar("Held", Sprite, Source)
+
+
 class Art:
     """What a motif is drawn from: outlines (svg) or px (picture), its natural size in px, and a key of its own.
 
@@ -62,7 +65,6 @@ class Art:
     def __init__(self, key: str, width: float, height: float, svg: Svg | None = None, picture: Pixels | None = None):
         self.key, self.width, self.height = key, width, height
         self._svg, self._picture = svg, picture
-        self._sources: dict[int, Source] = {}
 
     @property
     def colours(self) -> tuple[str, ...]:
@@ -74,9 +76,11 @@ class Art:
         octave = ceil(log2(scale)) + 1
         if self._picture is not None:
             octave = 0 if scale > 0.5 else min(octave, 0)
-        if octave not in self._sources:
-            self._sources[octave] = self._halved(-octave) if self._picture is not None else self._drawn(octave)
-        return self._sources[octave]
+        found = _SOURCES.get((self.key, octave))
+        if found is None:
+            made = self._halved(-octave) if self._picture is not None else self._drawn(octave)
+            found = _SOURCES.put((self.key, octave), made)
+        return found
 
     def _halved(self, times: int) -> Source:
         picture = self._picture
@@ -203,29 +207,29 @@ class Studio:
         return Sprite(pixels, left, top)
 
 
-class _Kept:
-    """Sprites held between renders, up to so many octets; the last used stay. Safe on any thread."""
+class _Kept(Generic[Held]):
+    """Pictures held between renders, up to so many octets; the last used stay. Safe on any thread."""
 
     def __init__(self, most: int) -> None:
         self._most, self._octets = most, 0
-        self._held: OrderedDict[Any, Sprite] = OrderedDict()
+        self._held: OrderedDict[Any, Held] = OrderedDict()
         self._lock = Lock()
 
-    def get(self, key: Any) -> Sprite | None:
+    def get(self, key: Any) -> Held | None:
         with self._lock:
             found = self._held.get(key)
             if found is not None:
                 self._held.move_to_end(key)
             return found
 
-    def put(self, key: Any, sprite: Sprite) -> Sprite:
+    def put(self, key: Any, picture: Held) -> Held:
         with self._lock:
             if key not in self._held:
-                self._held[key] = sprite
-                self._octets += sprite.pixels.nbytes
+                self._held[key] = picture
+                self._octets += picture.pixels.nbytes
             while len(self._held) > 1 and self._octets > self._most:
                 self._octets -= self._held.popitem(last=False)[1].pixels.nbytes
-        return sprite
+        return picture
 
 
 def rgb8(colour: str) -> tuple[int, int, int]:
@@ -233,7 +237,8 @@ def rgb8(colour: str) -> tuple[int, int, int]:
     return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
 
 
-_KEPT = _Kept(256 * 1024 * 1024)
+_KEPT: _Kept[Sprite] = _Kept(256 * 1024 * 1024)
+_SOURCES: _Kept[Source] = _Kept(128 * 1024 * 1024)
 
 
 def _premultiplied(rgba: NDArray[np.uint8]) -> Pixels:

@@ -38,9 +38,8 @@ document.addEventListener("alpine:init", () => {
         recipe: () => this.recipe, splitHref: this.$root.dataset.split,
         published: () => { this.kept = JSON.parse(JSON.stringify(this.recipe)); this.drafted = JSON.stringify(this.recipe); this.shown(); },
         dropped: async () => { await post(this.$root.dataset.drop, {}); location.assign(location.pathname); },
-        split: () => location.reload(),
+        split: (told) => location.assign(`${told.href}layout/`),
       });
-      this.publishing.split = (told) => location.assign(`${told.href}layout/`);
       showReadings(JSON.parse(id("kept-readings").textContent));
       this.hand();
       this.presses();
@@ -56,13 +55,13 @@ document.addEventListener("alpine:init", () => {
     get chosen() { return [...this.shared.chosen].sort((a, b) => a - b); },
 
     // Edits, one after the other: the core answers with the recipe as it is then. What cannot be done is refused.
-    edit(told, { choose = true, remember = true } = {}) {
+    edit(told, { remember = true } = {}) {
       this.turns = (this.turns ?? Promise.resolve()).then(async () => {
         const answer = await this.asking.ask("edit", { what: "layout-edit", recipe: this.recipe, chosen: this.chosen, edit: told });
         if (!answer) return null;
         if (answer.facts.refused) { refuse(answer.facts.refused.message); this.settled(); count(id("cloth"), "refused"); return null; }
         if (remember && !["motif", "settings", "over"].includes(told.what)) this.last = told;
-        this.put(answer.facts.recipe, choose ? answer.facts.chosen : this.chosen);
+        this.put(answer.facts.recipe, answer.facts.chosen);
         return answer.facts;
       });
       return this.turns;

@@ -10,8 +10,10 @@ import postgres
 import pytest
 from hypothesis import settings
 
+from orvix.brushes import grain_use
 from orvix.brushes.definition import Brush
-from orvix.canvases.strokes import LoadedBrush, LoadedGrain
+from orvix.brushes.values import COAT_VALUES
+from orvix.strokes.loaded import LoadedBrush, LoadedCoat, LoadedGrain
 from orvix.tiles.repeats import Repeat
 
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
@@ -55,13 +57,16 @@ def stranger(db):
 def brush_with():
     """A loaded brush with changed values; `grain` adds a random grain of 40 x 30 px."""
 
-    def make(*, hardness: float = 0.6, leads=None, grain: bool = False, hold: str = "canvas", scale="3/2", **values):
-        coat = {"tip": {"name": "round", "values": {"hardness": hardness}}, "values": values, "leads": leads or {}}
+    def make(*, leads=None, grain: bool = False, tip=None, ribbon=None, brush=None, **values):
+        names = {value.name for value in grain_use.VALUES} - {value.name for value in COAT_VALUES} | {"scale"}
+        use = {name: values.pop(name) for name in sorted(names & set(values))}
+        coat = {"tip": tip or {"name": "round"}, "values": {"hardness": 0.6, **values}, "leads": leads or {}}
         if grain:
-            coat["grain"] = {"source": {"file": "g.png"}, "scale": scale, "strength": 0.9, "hold": hold}
-        brush = Brush.parse({"name": "test", "coats": [coat]})
+            coat["grain"] = {"source": {"file": "g.png"}, "scale": "3/2", "strength": 0.9, **use}
+        found = Brush.parse({"name": "test", "coats": [coat], **(brush or {})})
         plane = np.random.default_rng(3).random((30, 40), np.float32)
-        return LoadedBrush(brush, LoadedGrain(plane, Repeat("straight")) if grain else None)
+        loaded = LoadedGrain(plane, Repeat("straight")) if grain else None
+        return LoadedBrush(found, (LoadedCoat(found.coats[0], loaded),))
 
     return make
 

@@ -20,8 +20,7 @@ from orvix.formats.brush_file import load_brush, no_files
 from orvix.formats.strokes_file import load_strokes
 from orvix.pictures.writing import flat_rgb
 from orvix.readings.seam import seam
-from orvix.strokes.kernels import lay_round_dabs
-from orvix.strokes.painter import NO_GRAIN
+from orvix.strokes import laying
 from orvix.strokes.samples import check_samples
 from orvix.tiles.joining import NEIGHBOURS, PLAIN, Joining
 from orvix.tiles.recipe import Recipe
@@ -50,15 +49,19 @@ def calibration_ms(clock: Clock) -> float:
 def dab_work(size: int, count: int, *, vary: bool, grain: bool) -> Callable[[], None]:
     """Work that lays `count` dabs of `size` px along a line into a float32 plane, with a grain plane or none."""
     plane = np.zeros((size + 64, 2048), np.float32)
-    tooth = np.random.default_rng(2).random(plane.shape, np.float32) if grain else NO_GRAIN
+    noise = np.random.default_rng(2).random(plane.shape, np.float32)
+    tooth = laying.Tooth(noise, 0, False, False, 0) if grain else laying.NO_TOOTH
     places = np.empty((count, 2), np.int64)
     places[:, 0] = np.linspace(size, 2048 - size, count)
     places[:, 1] = plane.shape[0] // 2
-    shapes = np.full((count, 5), 0.25, np.float32)
-    shapes[:, 2] = size / 2 * (np.linspace(0.9, 1.0, count) if vary else 1.0)
-    shapes[:, 3] = shapes[:, 2] * np.float32(0.7)
-    order = np.arange(count)
-    return lambda: lay_round_dabs(plane, 0, 0, tooth, 0, 0, places, shapes, order)
+    radius = size / 2 * (np.linspace(0.9, 1.0, count) if vary else np.ones(count))
+    dabs = np.zeros((count, laying.DAB_WIDTH), np.float32)
+    dabs[:, laying.M00] = dabs[:, laying.M11] = 1 / radius
+    dabs[:, laying.LEVEL] = 1.0
+    dabs[:, laying.INNER], dabs[:, laying.FLOW], dabs[:, laying.CAP], dabs[:, laying.GRAIN] = 0.7, 0.25, 1.0, 1.0
+    reach = np.ceil(radius).astype(np.int64) + 1
+    order, pictures = np.arange(count), laying.NO_PICTURES
+    return lambda: laying.lay_dabs(plane, 0, 0, laying.ROUND, pictures, tooth, False, places, dabs, reach, order)
 
 
 def _dabs(clock: Clock) -> dict[str, float]:
@@ -89,7 +92,7 @@ def _trial_sheet(clock: Clock) -> dict[str, float]:
 def same_stroke_seconds(side: int, clock: Clock) -> float:
     """The time of one grained 64 px stroke of about 800 px, on a square canvas."""
     brush = load_brush(STARTERS.get("sailcloth-chalk").data, no_files)
-    stroke = load_strokes(trial_strokes(("pressure swell",), 3), brush)[0]
+    stroke = load_strokes(trial_strokes(("pressure swell",), 3, cell=(304, 196)), brush)[0]
     canvas = Canvas(CanvasSpec(side, side))
     grains = GrainLayer(canvas)
     return best_of(lambda: paint_stroke(canvas, Stroke(brush, stroke.samples), grains), clock)

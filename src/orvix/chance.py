@@ -10,8 +10,12 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-SIZE, SCATTER = 1, 2
-"""Properties of a mark that chance may lead; part of the key, so that one never shifts another."""
+ALONG, ACROSS, COUNT, FLIP_ACROSS, FLIP_DOWN, PICTURE, GRAIN_X, GRAIN_Y = 1, 2, 3, 4, 5, 6, 7, 8
+LED = 100
+"""Properties of a mark that chance decides; part of the key, so that one never shifts another. From LED on: one for
+each value and driver of the leads, LED + 16 value + driver."""
+OF_STROKE = 2**40
+"""The stamp number that stands for the whole stroke."""
 
 _GAMMA = np.uint64(0x9E3779B97F4A7C15)
 _MIX_1 = np.uint64(0xBF58476D1CE4E5B9)

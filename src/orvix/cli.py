@@ -26,6 +26,7 @@ EXAMPLES = """examples:
   orvix mend wall.jpg --out wall.png --size 1024x1024    a photo that closes
   orvix readings cloud.png --repeat half-drop            does it close?
   orvix fit --tile 200x200 --scale 0.3 --canvas 1000x1000
+  orvix touch float.png --size 64 --heading 30           when do its stamps just touch?
   orvix brushes sailcloth-chalk --out chalk.json         a starter brush as a file
   orvix paint chalk.json strokes.json --canvas 900x400 --out painted.png
   orvix repeat cloud.png --columns 4 --rows 3 --out sheet.png
@@ -314,6 +315,37 @@ def _fit_report(answer: dict[str, Any]) -> str:
     return f"{first}\ncanvases that close, nearest first: {canvases}\nscales that close, nearest first: {scales}"
 
 
+def _touch(args: argparse.Namespace) -> dict[str, Any]:
+    from orvix.brushes.tips import picture
+    from orvix.brushes.tips.outline import Outline
+    from orvix.brushes.touch import touch_report
+    from orvix.brushes.values import MARK
+    from orvix.pictures import read_picture
+    from orvix.registry import Value, check_values
+
+    size = MARK[0].check(_number("size", args.size))
+    turn, heading = (
+        Value(name, name, "number", 0.0, "", unit="°", low=-360, high=360).check(_number(name, given))
+        for name, given in (("turn", args.turn), ("heading", args.heading))
+    )
+    pixels = read_picture(_read(args.tip), args.tip)
+    values = check_values(picture.VALUES, {"paints": picture.likely_paints(pixels)}, "tip")
+    return touch_report(Outline(picture.tip_picture(pixels, values)[..., 3]), size, turn, heading)
+
+
+def _number(name: str, given: str) -> float:
+    try:
+        return float(given)
+    except ValueError as error:
+        raise BadValue(name, given, "must be a number") from error
+
+
+def _touch_report(answer: dict[str, Any]) -> str:
+    lines = [f"extent along the heading: {answer['extent_px']:.2f} px; spacings in lengths of it:"]
+    lines += [f"  {name.replace('_', ' by '):<16} {value:.4f}" for name, value in answer.items() if name != "extent_px"]
+    return "\n".join(lines)
+
+
 def _brushes(args: argparse.Namespace) -> dict[str, Any]:
     from orvix.brushes.starters import STARTERS
     from orvix.pictures.writing import write_whole
@@ -481,6 +513,14 @@ def _parser() -> argparse.ArgumentParser:
     _repeat_options(one, "canvas-")
     one.add_argument("--tile-ppi", metavar="N", help="the tile's px an inch; the scale is then of real sizes")
     one.add_argument("--canvas-ppi", metavar="N", help="the canvas's px an inch")
+
+    one = add("touch", _touch, _touch_report, "Say at which spacing a tip's stamps just touch.")
+    one.add_argument(
+        "tip", metavar="TIP.png", help="a PNG or JPEG; it paints where it is opaque, else on its border's tone"
+    )
+    one.add_argument("--size", required=True, metavar="PX", help="the longer side of a stamp")
+    one.add_argument("--turn", default="0", metavar="DEG", help="how the stamps are turned, clockwise")
+    one.add_argument("--heading", default="0", metavar="DEG", help="the way the stroke goes, clockwise from the right")
 
     one = add("brushes", _brushes, _brushes_report, "List the starter brushes, or write one as a file.")
     one.add_argument("name", nargs="?", metavar="NAME", help="one of those listed")

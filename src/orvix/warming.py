@@ -10,11 +10,11 @@ import numpy as np
 from orvix.brushes.definition import Brush
 from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import MODES, LoadedBrush, Stroke, paint_stroke
+from orvix.canvases.strokes import MODES, Stroke, paint_stroke
 from orvix.devices.stylus import TRIALS, record
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.readings.report import read_state
-from orvix.strokes.dabs import PictureDabs
+from orvix.strokes.loaded import LoadedBrush, LoadedCoat
 from orvix.tiles.joining import Joining
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
@@ -40,9 +40,13 @@ def _warm_painting() -> Iterator[None]:
         for mode in MODES:
             paint_stroke(canvas, Stroke(brush, samples, mode=mode))
             yield
-    stamped = Brush.parse({"coats": [{"tip": {"name": "picture", "source": {}}}]})
-    paint_stroke(canvas, Stroke(LoadedBrush(stamped, picture=PictureDabs(np.ones((8, 8), np.float32))), samples))
-    yield
+    picture = np.ones((8, 8, 4), np.float32)
+    for colours in ("paint", "tip"):
+        values = {"colour_from": colours, "bends": "clear", "follows": "heading", "spacing": 1.0}
+        stamped = Brush.parse({"coats": [{"tip": {"name": "picture", "source": {}}, "values": values}]})
+        loaded = LoadedBrush(stamped, (LoadedCoat(stamped.coats[0], pictures=(picture,)),))
+        paint_stroke(canvas, Stroke(loaded, samples))
+        yield
     canvas.view((0, 0, 256, 256), 2)
     yield
 

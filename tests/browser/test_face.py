@@ -84,13 +84,14 @@ def test_size_stays_within_its_smallest_and_largest(page, live, kit):
     page.goto(f"/brushes/{kit.brush.pk}/")
     wait_count(page, "#sheet", "shown", 1)
     number = {
-        name: page.locator(f'.value[data-value="{name}"] .number input') for name in ("size", "smallest", "largest")
+        name: page.locator(f'.value[data-value="values.{name}"] .number input')
+        for name in ("size", "smallest", "largest")
     }
-    set_value(page, "largest", "30")
+    set_value(page, "values.largest", "30")
     expect(number["size"]).to_have_value("30")
-    set_value(page, "size", "90")
+    set_value(page, "values.size", "90")
     expect(number["largest"]).to_have_value("90")
-    set_value(page, "smallest", "100")
+    set_value(page, "values.smallest", "100")
     expect(number["largest"]).to_have_value("100")
     expect(number["size"]).to_have_value("100")
     page.get_by_role("button", name="Keep as v2").click()

@@ -66,8 +66,8 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.get_by_role("button", name="Make a brush over v2").click()
     wait_count(page, "#sheet", "shown", 1)
     sheet = canvas_pixels(page, "#sheet")
-    set_value(page, "size", "30")
-    set_value(page, "strength", "100")
+    set_value(page, "values.size", "30")
+    set_value(page, "grain.strength", "100")
     wait_count(page, "#sheet", "shown", 2)
     quiet(page, "#sheet", "shown")
     assert not np.array_equal(sheet, canvas_pixels(page, "#sheet"))
@@ -143,23 +143,27 @@ def test_an_uploaded_picture_reads_visible_and_shows_where(new_page, live, tmp_p
     new_page.wrong.clear()
 
 
-@pytest.mark.parametrize("factor", [1, 2])
-def test_the_sheet_is_what_the_command_line_paints(page, live, kit, tmp_path, factor):
+@pytest.mark.parametrize(("size", "factor"), [("40", 1), ("90", 2)])
+def test_the_sheet_is_what_the_command_line_paints(page, live, kit, tmp_path, size, factor):
     page.goto(f"/brushes/{kit.brush.pk}/")
     wait_count(page, "#sheet", "shown", 1)
-    page.locator(f'label:has(input[name="factor"][value="{factor}"])').click()
+    set_value(page, "values.size", size)
+    page.locator('label:has(input[name="ground"][value="light"])').click()
     quiet(page, "#sheet", "shown")
+    expect(page.locator("#scale-words")).to_contain_text("marks" if factor == 1 else "shown at 50 %")
+    page.locator("#keep-button").click()
+    expect(page.locator('[data-slot="brush"]')).to_contain_text("brush v2")
     for name, address in (
-        ("b.json", f"/brushes/{kit.brush.pk}/v1.json"),
-        ("s.json", f"/brushes/trial-strokes-{factor}.json"),
+        ("b.json", f"/brushes/{kit.brush.pk}/v2.json"),
+        ("s.json", f"/brushes/trial-strokes-{factor}-tall.json"),
     ):
         (tmp_path / name).write_text(json.dumps(page.request.get(address).json()))
-    size = f"{912 * factor}x{392 * factor}"
-    command = [sys.executable, "-m", "orvix.cli", "paint", "b.json", "s.json", "--canvas", size, "--out", "p.png"]
-    colours = ["--times", f"1/{factor}", "--background", "#f7f7f7", "--colour", "#1c1e21"]
+    canvas = f"{780 * factor}x{340 * factor}"
+    command = [sys.executable, "-m", "orvix.cli", "paint", "b.json", "s.json", "--canvas", canvas, "--out", "p.png"]
+    colours = ["--times", f"1/{factor}", "--background", "#f7f7f7", "--colour", page.locator("#paint").input_value()]
     subprocess.run([*command, *colours], cwd=tmp_path, check=True, capture_output=True)
     painted = png((tmp_path / "p.png").read_bytes())
-    assert painted.shape == (392, 912, 3)
+    assert painted.shape == (340, 780, 3)
     assert np.array_equal(canvas_pixels(page, "#sheet"), painted)
 
 

@@ -144,7 +144,8 @@ def test_steps_are_listed_and_run_and_what_was_given_is_told(orvix, here):
 
 def test_tips_are_listed_and_a_picture_beside_the_brush_is_stamped(orvix, here):
     tips = {one["name"]: one for one in orvix("tips")["tips"]}
-    assert {name: one["kind"] for name, one in tips.items()} == {"round": "generated", "picture": "given"}
+    kinds = {"round": "generated", "polygon": "generated", "picture": "given", "set": "given"}
+    assert {name: one["kind"] for name, one in tips.items()} == kinds
     assert tips["picture"]["values"][0]["choices"] == ["opaque", "dark", "light"]
     spark = {"size": [64, 64], "source": {"name": "sparks"}}
     (here / "spark.json").write_text(json.dumps(spark))
@@ -153,7 +154,7 @@ def test_tips_are_listed_and_a_picture_beside_the_brush_is_stamped(orvix, here):
     painted = []
     for source in ({"file": "spark.png"}, {"recipe": spark}):
         tip = {"name": "picture", "source": source}
-        brush = {"coats": [{"tip": tip, "values": {"size": 64, "spacing": 1.0, "flow": 1.0}}]}
+        brush = {"coats": [{"tip": tip, "values": {"size": 64, "spaced_by": "px", "spacing_px": 64, "flow": 1.0}}]}
         (here / "brush.json").write_text(json.dumps(brush))
         told = orvix("paint", "brush.json", "strokes.json", "--canvas", "500x120", "--out", "p.png")
         assert told["stamps"] == 5

@@ -208,7 +208,7 @@ def test_the_brush_file_paints_without_a_database_as_the_bench_does(client, kit)
     inside = load_version(kit.owner.pk, kit.brush.latest.pk)
     for factor in (1, 2):
         order = SheetOrder(factor=factor)
-        assert np.array_equal(paint_sheet(outside, order), paint_sheet(inside, order))
+        assert np.array_equal(paint_sheet(outside, order).pixels, paint_sheet(inside, order).pixels)
 
 
 def test_there_is_one_local_painter(client, painter):

@@ -156,7 +156,7 @@ REFUSED = [
     ({"colour": "blue"}, "colour='blue'"),
     ({"seed": -1}, "seed=-1"),
     ({"seed": 1.5}, "seed=1.5"),
-    ({"values": {"size": 5000}}, "size=5000: must be 0.5 to 1024 px"),
+    ({"values": {"size": 5000}}, "size=5000: must be 0.5 to 2048 px"),
     ({"values": {"spacing": 1}}, "known are flow, opacity, size"),
     ({"pointer": "nose"}, "pointer='nose'"),
     ({"pointer": "mouse", "mouse": "mood"}, "mouse pressure='mood'"),

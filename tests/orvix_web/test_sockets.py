@@ -297,7 +297,7 @@ def test_benches_answer_with_facts_and_pixels(live, kit):
         assert facts["seam"]["by_construction"]
         facts, pixels = bench.ask(3, what="sheet", definition=kit.brush.latest.definition, factor=2)
         want = paint_sheet(load_version(kit.owner.pk, kit.brush.latest.pk), SheetOrder(factor=2))
-        assert pixels == want.tobytes()
+        assert pixels == want.pixels.tobytes()
         facts, _ = bench.ask(4, what="grain", tile_version=kit.tile.latest.pk, tone={"contrast": 0.5})
         assert 0.2 < facts["cover"] < 0.8
         facts, pixels = bench.ask(5, what="canvas", canvas=kit.canvas.pk, level=1)

@@ -38,18 +38,20 @@ def test_one_press_makes_a_brush_that_stamps_the_tile(client, brush, tile):
     assert version.tip_version == tile.latest
     assert version.grain_version is None
     tip = version.definition["coats"][0]["tip"]
-    assert tip == {"name": "picture", "source": {"tile_version": tile.latest.pk}, "values": {"paints": "opaque"}}
+    assert (tip["name"], tip["source"]) == ("picture", {"tile_version": tile.latest.pk})
+    assert tip["values"]["paints"] == "opaque"
+    assert [use.tile_version for use in version.uses.all()] == [tile.latest]
     page = client.get(f"/brushes/{brush.pk}/").content.decode()
     assert "Glow v1" in page
     sheet = paint_sheet(load_version(brush.owner_id, version.pk), SheetOrder())
-    assert sheet[..., 0].min() < 120
+    assert sheet.pixels[..., 0].min() < 120
 
 
 def test_the_brush_file_paints_the_same_without_the_database(brush):
     told = json.loads(json.dumps(as_file(brush.owner_id, brush.latest.definition)))
     assert told["coats"][0]["tip"]["source"]["recipe"]["source"]["name"] == "sparks"
     alone, here = load_brush(told, no_files), load_version(brush.owner_id, brush.latest.pk)
-    assert np.array_equal(paint_sheet(alone, SheetOrder()), paint_sheet(here, SheetOrder()))
+    assert np.array_equal(paint_sheet(alone, SheetOrder()).pixels, paint_sheet(here, SheetOrder()).pixels)
 
 
 def test_a_tip_from_a_file_is_in_the_brush_file_as_a_picture(client, painter):
@@ -61,7 +63,9 @@ def test_a_tip_from_a_file_is_in_the_brush_file_as_a_picture(client, painter):
     told = as_file(painter.pk, brush.latest.definition)
     assert list(told["coats"][0]["tip"]["source"]) == ["png"]
     alone, here = load_brush(told, no_files), load_version(painter.pk, brush.latest.pk)
-    assert np.abs(paint_sheet(alone, SheetOrder()).astype(int) - paint_sheet(here, SheetOrder())).max() <= 1
+    assert (
+        np.abs(paint_sheet(alone, SheetOrder()).pixels.astype(int) - paint_sheet(here, SheetOrder()).pixels).max() <= 1
+    )
 
 
 def test_the_strip_leads_from_the_tile_to_its_stamps_and_back(painter, brush, tile):

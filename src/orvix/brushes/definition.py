@@ -1,137 +1,168 @@
-"""A brush as data: checked, with every value's limits, and read into the rules the stroke kernels follow.
+"""A brush as data: one to four coats and what they share, checked, with every value's limits.
 
-A brush is JSON (docs/formats/brush.md). It has one coat in this version of the format; a coat is a tip, values, leads
-and, if it has one, a grain with its placing.
+A brush is JSON (docs/formats/brush.md). Older files are brought up to this version first (`orvix.brushes.upgrading`).
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
-from fractions import Fraction
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from typing import Any
 
+from orvix.brushes.grain_use import GrainUse
+from orvix.brushes.leads import Leads, leads_as_dict, parse_leads
+from orvix.brushes.ribbon import Ribbon
 from orvix.brushes.tips import Tip
+from orvix.brushes.upgrading import upgraded
+from orvix.brushes.values import BRUSH_VALUES, COAT_VALUES
 from orvix.errors import BadValue, UnknownName
 from orvix.registry import Value, check_values
-from orvix.tiles.repeats import parse_fraction
 
 FORMAT = "orvix-brush"
-VERSION = (1, 1)
-
-COAT_VALUES = (
-    Value("size", "Size", "number", 48.0, "The width of one mark.", unit="px", low=0.5, high=1024),
-    Value(
-        "smallest", "Smallest", "number", 2.0,
-        "No lead and no chance makes a mark smaller than this.", unit="px", low=0.5, high=1024,
-    ),
-    Value(
-        "largest", "Largest", "number", 512.0,
-        "No lead and no chance makes a mark larger than this.", unit="px", low=0.5, high=1024,
-    ),
-    Value(
-        "spacing", "Spacing", "number", 0.08,
-        "How far one stamp lies from the next, in lengths of the stamp.",
-        unit="lengths of the stamp", low=0.005, high=20,
-    ),
-    Value("flow", "Flow", "number", 0.6, "How much paint each mark lays.", low=0, high=1),
-    Value("opacity", "Opacity", "number", 1.0, "The most that one stroke can cover.", low=0, high=1),
-    Value(
-        "size_jitter", "Size jitter", "number", 0.0,
-        "Chance makes each mark smaller by up to this share.", low=0, high=1,
-    ),
-    Value(
-        "scatter", "Scatter across", "number", 0.0,
-        "Chance moves each mark to either side of the path.",
-        unit="lengths of the stamp", low=0, high=10,
-    ),
-)  # fmt: skip
-
-RESPONSE = Value(
-    "response", "Response", "curve", [0.0, 1.0, 0.0], "What comes out at no pressure, at full pressure, and the bend."
-)
-LEADS = ("size", "flow")
-DRIVERS = ("pressure",)
-HOLDS = ("canvas", "stroke")
-GRAIN_VALUES = (
-    Value(
-        "strength", "Strength", "number", 0.8,
-        "How much of the paint the black of the grain holds back.", low=0, high=1,
-    ),
-    Value(
-        "hold", "Hold", "choice", "canvas",
-        "Canvas: all strokes uncover one grain. Stroke: the grain starts anew with each stroke.", choices=HOLDS,
-    ),
-)  # fmt: skip
+VERSION = (2, 0)
+MOST_COATS = 4
+IN_HAND = ("size", "opacity", "flow")
+_TEXT = {"title": 200, "for": 400, "description": 2000, "credit": 400}
 
 
 @dataclass(frozen=True)
-class GrainUse:
-    """How a brush uses a grain. `source` says which grain: a recipe, a picture or an id, as its reader knows."""
+class Coat:
+    """A checked coat. values: those of COAT_VALUES; ribbon: the band it lays instead of stamps, if it does."""
 
-    source: Any
-    scale: Fraction
-    strength: float
-    hold: str
+    tip: Tip
+    values: Mapping[str, Any]
+    leads: Leads = ()
+    grain: GrainUse | None = None
+    ribbon: Ribbon | None = None
+
+    @classmethod
+    def parse(cls, given: Any) -> Coat:
+        """Read one from JSON data; raises BadValue or UnknownName, naming the value and its rule."""
+        _refuse_unknown(given, ("tip", "values", "leads", "grain", "ribbon"), "coat")
+        tip = Tip.parse(given.get("tip", {"name": "round"}))
+        values = check_values(COAT_VALUES, given.get("values", {}), "coat")
+        if not values["smallest"] <= values["largest"]:
+            raise BadValue("smallest", values["smallest"], f"must be at most the largest, {values['largest']:g} px")
+        leads = parse_leads(given.get("leads", {}))
+        return cls(tip, values, leads, GrainUse.parse(given.get("grain")), Ribbon.parse(given.get("ribbon")))
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it."""
-        told = {"source": self.source, "scale": str(self.scale)}
-        return told | {"strength": self.strength, "hold": self.hold}
+        told: dict[str, Any] = {
+            "tip": self.tip.as_dict(),
+            "values": dict(self.values),
+            "leads": leads_as_dict(self.leads),
+        }
+        told["grain"] = self.grain.as_dict() if self.grain else None
+        return told | {"ribbon": self.ribbon.as_dict() if self.ribbon else None}
+
+    def with_values(self, **changed: Any) -> Coat:
+        """The same coat with some values changed; the bounds of its size give way to a size that is set."""
+        values = check_values(COAT_VALUES, {**self.values, **changed}, "coat")
+        if "size" in changed:
+            values["smallest"] = min(values["smallest"], values["size"])
+            values["largest"] = max(values["largest"], values["size"])
+        return replace(self, values=values)
 
 
 @dataclass(frozen=True)
 class Brush:
-    """A checked brush. values: those of COAT_VALUES; leads: a response for each led value."""
+    """A checked brush. values: those of BRUSH_VALUES; coats: the lowest first; texts: title, for, description,
+    credit."""
 
     name: str
-    tip: Tip
-    values: Mapping[str, float]
-    leads: Mapping[str, tuple[float, float, float]]
-    grain: GrainUse | None = None
+    coats: tuple[Coat, ...]
+    values: Mapping[str, Any] = field(default_factory=lambda: check_values(BRUSH_VALUES, {}, "brush"))
+    texts: Mapping[str, str] = field(default_factory=dict)
 
     @classmethod
     def parse(cls, given: Any) -> Brush:
-        """Build a brush from JSON data; raises BadValue or UnknownName, naming the value and its rule."""
-        check_format(given, FORMAT, VERSION)
-        _refuse_unknown(given, ("format", "version", "name", "title", "for", "coats"), "brush")
+        """Build a brush from JSON data of any version; raises BadValue or UnknownName, naming the value and its
+        rule."""
+        given = upgraded(check_format(given, FORMAT, VERSION, oldest=1))
+        _refuse_unknown(given, ("format", "version", "name", *_TEXT, "values", "coats"), "brush")
         coats = given.get("coats")
-        if not isinstance(coats, list) or len(coats) != 1:
-            raise BadValue("coats", coats, "must be a list of one coat in this version of the format")
-        coat = coats[0]
-        _refuse_unknown(coat, ("tip", "values", "leads", "grain"), "coat")
-        tip = Tip.parse(coat.get("tip", {"name": "round"}))
-        values = check_values(COAT_VALUES, coat.get("values", {}), "coat")
-        if not values["smallest"] <= values["largest"]:
-            raise BadValue("smallest", values["smallest"], f"must be at most the largest, {values['largest']:g} px")
+        if not isinstance(coats, list) or not 1 <= len(coats) <= MOST_COATS:
+            raise BadValue("coats", _count(coats), f"must be a list of one to {MOST_COATS} coats")
         name = Value("name", "Name", "text", "Brush", "", high=120).check(given.get("name", "Brush"))
-        return cls(name, tip, values, _parse_leads(coat.get("leads", {})), _parse_grain(coat.get("grain")))
+        texts = {
+            part: Value(part, part, "text", "", "", high=most).check(given[part])
+            for part, most in _TEXT.items()
+            if given.get(part)
+        }
+        values = check_values(BRUSH_VALUES, given.get("values", {}), "brush")
+        return cls(name, tuple(Coat.parse(coat) for coat in coats), values, texts)
 
     def as_dict(self) -> dict[str, Any]:
         """The brush as JSON holds it; `Brush.parse` gives the same brush back."""
-        coat: dict[str, Any] = {"tip": self.tip.as_dict()}
-        coat["values"] = dict(self.values)
-        coat["leads"] = {
-            name: {"driver": "pressure", "response": list(response)} for name, response in self.leads.items()
-        }
-        coat["grain"] = self.grain.as_dict() if self.grain else None
-        return {"format": FORMAT, "version": list(VERSION), "name": self.name, "coats": [coat]}
+        told: dict[str, Any] = {"format": FORMAT, "version": list(VERSION), "name": self.name, **self.texts}
+        return told | {"values": dict(self.values), "coats": [coat.as_dict() for coat in self.coats]}
 
-    def with_values(self, **changed: Any) -> Brush:
-        """The same brush with some of its coat's values changed; raises as `parse` does."""
-        return replace(self, values=check_values(COAT_VALUES, {**self.values, **changed}, "coat"))
+    @property
+    def size(self) -> float:
+        """The size of its largest coat, px."""
+        return max(coat.values["size"] for coat in self.coats)
+
+    def in_hand(self, **values: Any) -> Brush:
+        """The same brush with size, opacity or flow as set in hand: that of its largest coat, the others in proportion.
+
+        Raises BadValue or UnknownName as `parse` does.
+        """
+        brush = self
+        for name, value in values.items():
+            if name not in IN_HAND:
+                raise UnknownName("value in hand", name, list(IN_HAND))
+            limits = next(one for one in COAT_VALUES if one.name == name)
+            share = limits.check(value) / max(coat.values[name] for coat in brush.coats)
+            low, high = limits.low or 0.0, limits.high or 1.0
+            coats = [coat.with_values(**{name: min(max(coat.values[name] * share, low), high)}) for coat in brush.coats]
+            brush = replace(brush, coats=tuple(coats))
+        return brush
+
+    def sources(self) -> Iterator[tuple[int, str, Any]]:
+        """Everything it names: the coat's number, what it is ("tip", "grain", or "tile" of a ribbon), and its
+        source."""
+        for n, coat in enumerate(self.coats):
+            yield from ((n, "tip", source) for source in coat.tip.sources)
+            if coat.grain is not None:
+                yield n, "grain", coat.grain.source
+            if coat.ribbon is not None:
+                yield from ((n, "tile", source) for source in (coat.ribbon.source, *coat.ribbon.pictures.values()))
+
+    def renamed(self, rename: Callable[[str, Any], Any]) -> Brush:
+        """The same brush with every source replaced by rename(what, source)."""
+        coats = []
+        for coat in self.coats:
+            grain, ribbon = coat.grain, coat.ribbon
+            if grain is not None:
+                grain = replace(grain, source=rename("grain", grain.source))
+            if ribbon is not None:
+                places = {name: rename("tile", source) for name, source in ribbon.pictures.items()}
+                ribbon = replace(ribbon, source=rename("tile", ribbon.source), pictures=places)
+            tip = coat.tip.with_sources(tuple(rename("tip", source) for source in coat.tip.sources))
+            coats.append(replace(coat, tip=tip, grain=grain, ribbon=ribbon))
+        return replace(self, coats=tuple(coats))
 
 
-def check_format(given: Any, name: str, version: tuple[int, int]) -> None:
-    """Check the head of a JSON file of ours; a newer major version is refused, a newer minor one is read."""
+def check_format(given: Any, name: str, version: tuple[int, int], *, oldest: int | None = None) -> Any:
+    """Check the head of a JSON file of ours; a newer major version is refused, a newer minor one is read.
+
+    oldest: the oldest major version that is still read, if that is not the newest. Returns `given`.
+    """
     if not isinstance(given, Mapping):
         raise BadValue(name, type(given).__name__, "must be a JSON object")
     if given.get("format", name) != name:
         raise BadValue("format", given.get("format"), f"must be {name}")
     stated = given.get("version", list(version))
     whole = isinstance(stated, list) and len(stated) == 2 and all(type(part) is int for part in stated)
-    if not whole or stated[0] != version[0]:
+    least = version[0] if oldest is None else oldest
+    if not whole or not least <= stated[0] <= version[0]:
         raise BadValue("version", stated, f"must be [{version[0]}, n]: this program reads version {version[0]}")
+    return given
+
+
+def _count(given: Any) -> Any:
+    return len(given) if isinstance(given, list) else given
 
 
 def _refuse_unknown(given: Any, known: tuple[str, ...], where: str) -> None:
@@ -140,29 +171,3 @@ def _refuse_unknown(given: Any, known: tuple[str, ...], where: str) -> None:
     for name in given:
         if name not in known:
             raise UnknownName(f"value of {where}", name, list(known))
-
-
-def _parse_leads(given: Any) -> dict[str, tuple[float, float, float]]:
-    _refuse_unknown(given, LEADS, "leads")
-    leads = {}
-    for name, lead in given.items():
-        if lead is None:
-            continue
-        _refuse_unknown(lead, ("driver", "response"), f"lead of {name}")
-        if lead.get("driver", "pressure") not in DRIVERS:
-            raise UnknownName("driver", lead.get("driver"), list(DRIVERS))
-        low, high, bend = RESPONSE.check(lead.get("response", RESPONSE.default))
-        leads[name] = (low, high, bend)
-    return leads
-
-
-def _parse_grain(given: Any) -> GrainUse | None:
-    if given is None:
-        return None
-    _refuse_unknown(given, ("source", "scale", "strength", "hold"), "grain")
-    if given.get("source") is None:
-        raise BadValue("source", None, "a grain must say which grain it is")
-    rest = {name: given[name] for name in ("strength", "hold") if name in given}
-    values = check_values(GRAIN_VALUES, rest, "grain")
-    scale = parse_fraction("scale", given.get("scale", 1), 0.01, 100).limit_denominator(1_000_000)
-    return GrainUse(given["source"], scale, values["strength"], values["hold"])

@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -106,12 +106,16 @@ class Canvas:
         before, self.stack = self.stack, check_stack(stack)
         return before
 
-    def copy(self) -> Canvas:
-        """A second canvas that shares every block; a stroke under way is left out."""
-        other = Canvas(self.spec)
+    def copy(self, spec: CanvasSpec | None = None) -> Canvas:
+        """A second canvas that shares every block; a stroke under way is left out. spec: another ground, if given."""
+        other = Canvas(spec or self.spec)
         other.stack = self.stack
         other.blocks = {layer: blocks.copy() for layer, blocks in self.blocks.items()}
         return other
+
+    def over(self, ground: str | None) -> Canvas:
+        """The same layers over another ground; raises BadValue."""
+        return self.copy(replace(self.spec, ground=ground))
 
     def pixels(self) -> Block:
         """All visible layers, over the ground where there is one: uint16 (height, width, 4), premultiplied.

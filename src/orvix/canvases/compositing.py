@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from orvix.colour.blending import lay_over as blend_row
 from orvix.pictures.writing import LUMA
 from orvix.registry import check_colour
 
@@ -68,6 +69,28 @@ def put_stroke(out, under, paint, top, bottom, left, right, colour, opacity, era
         for i in range(count):
             mixed = tint[i] * alpha[i] + np.float32(below[i]) * back * (one - alpha[i])
             line[i] = np.uint16(np.int32(min(mixed, one) * full + half))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def put_picture(out, under, over, top, bottom, left, right, mode):  # type: ignore[no-untyped-def]
+    """out = a picture over `under` by a blend mode, in rows top to bottom and columns left to right; unchecked kernel.
+
+    out, under: as in `put_stroke`. over: float32 (bottom - top, right - left, 4), premultiplied, 0 to 1.
+    """
+    full, half, one = np.float32(65535.0), np.float32(0.5), np.float32(1.0)
+    back = one / full
+    below = np.empty((right - left, 4), np.float32)
+    for y in range(top, bottom):
+        for x in range(right - left):
+            for c in range(4):
+                below[x, c] = np.float32(under[y, left + x, c]) * back
+        blend_row(below, over[y - top], mode)
+        for x in range(right - left):
+            cover = np.uint16(np.int32(min(below[x, 3], one) * full + half))
+            for c in range(3):
+                value = np.uint16(np.int32(min(max(below[x, c], np.float32(0.0)), one) * full + half))
+                out[y, left + x, c] = min(value, cover)
+            out[y, left + x, 3] = cover
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

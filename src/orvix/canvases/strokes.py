@@ -6,7 +6,6 @@ run hands out, which it shares with everything else that holds them.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from fractions import Fraction
@@ -16,69 +15,40 @@ from typing import Any
 import cv2
 import numpy as np
 
-from orvix.brushes.definition import Brush
+from orvix.brushes.values import USES
 from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.compositing import colour_to_unit, put_mix, put_stroke
+from orvix.canvases.compositing import colour_to_unit, put_mix, put_picture, put_stroke
 from orvix.canvases.layers import FIRST_LAYER, Change
+from orvix.canvases.mixing import CoatMix
+from orvix.colour.blending import mode_number
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, Key, block_box, clip
-from orvix.grains.field import GrainField, Placing, Plane
-from orvix.grains.fit import FitQuestion, snapped_scales
+from orvix.geometry import BLOCK, Box, Key, block_box, clip, join, keys_in
+from orvix.grains.field import GrainField
+from orvix.grains.fit import FitQuestion
 from orvix.registry import check_colour
-from orvix.strokes.dabs import Dabs, PictureDabs, RoundDabs
-from orvix.strokes.painter import Area, StrokePainter
-from orvix.strokes.rules import stroke_rules
+from orvix.strokes.area import Area
+from orvix.strokes.coats import CoatPainter, Paint
+from orvix.strokes.curve import Curve
+from orvix.strokes.grains import CoatGrain, grain_question, moves
+from orvix.strokes.loaded import LoadedBrush, LoadedCoat
+from orvix.strokes.rules import RowBeside, stroke_rules
 from orvix.strokes.samples import Samples, check_samples
 from orvix.strokes.smearing import SmearPainter
 from orvix.strokes.steadying import Steadying
 from orvix.strokes.windows import gather
-from orvix.tiles.repeats import Repeat
 
-MODES = ("paint", "erase", "smear", "soften")
+MODES = USES
 MOST_SEED = 2**32 - 1
-_SOFT_SHARE, _SOFT_LEAST_PX, _SOFT_MOST_PX = 0.08, 0.8, 24.0
-"""How far softening blurs: a share of the mark's size, within px."""
-_CARRY = 1.5
-"""How many lengths of the mark a full smear carries a colour on, in the mean; it falls with the square of opacity."""
-
-
-@dataclass(frozen=True)
-class LoadedGrain:
-    """A grain's plane, float32 (rows, columns), and the repeat and resolution it has."""
-
-    plane: Plane
-    repeat: Repeat
-    ppi: float | None = None
-
-
-@dataclass(frozen=True)
-class LoadedBrush:
-    """A brush with its grain and the picture of its tip at hand, so that it can paint.
-
-    picture: what lays the marks of a picture tip; None for a round one.
-    """
-
-    brush: Brush
-    grain: LoadedGrain | None = None
-    picture: PictureDabs | None = None
-
-    @property
-    def dabs(self) -> Dabs:
-        """What lays this brush's dabs; raises BadValue for a picture tip without its picture."""
-        tip = self.brush.tip
-        if tip.name == "round":
-            return RoundDabs(tip.values["hardness"])
-        if self.picture is None:
-            raise BadValue("tip", tip.source, "the picture of this tip is not at hand")
-        return self.picture
+INK = "#1c1e21"
+SECOND = "#d9793f"
 
 
 @dataclass(frozen=True)
 class Stroke:
-    """One stroke: its brush, samples (n, 7), colour `#rrggbb`, one of MODES, seed 0 to 2^32 - 1, the layer it is on.
+    """One stroke: its brush, samples (n, 7), colours `#rrggbb`, one of MODES, seed 0 to 2^32 - 1, the layer it is on.
 
-    steady, trail_px: as `Steadying` takes them.
+    steady, trail_px: as `Steadying` takes them. row: the row it is laid beside, for brushes whose rows start in step.
     """
 
     brush: LoadedBrush
@@ -89,46 +59,50 @@ class Stroke:
     layer: int = FIRST_LAYER
     steady: float = 0.0
     trail_px: float = 0.0
+    second_colour: str = SECOND
+    row: RowBeside | None = None
+
+    def check(self) -> None:
+        """Raise BadValue for a bad mode, seed or colour."""
+        if self.mode not in MODES:
+            raise BadValue("mode", self.mode, "must be one of " + ", ".join(MODES))
+        if isinstance(self.seed, bool) or not isinstance(self.seed, int) or not 0 <= self.seed <= MOST_SEED:
+            raise BadValue("seed", self.seed, f"must be a whole number from 0 to {MOST_SEED}")
+        check_colour("colour", self.colour)
+        check_colour("second colour", self.second_colour)
 
 
 class GrainLayer:
     """The grains lying on one canvas. Fields held by the canvas are kept from stroke to stroke."""
 
     def __init__(self, canvas: Canvas, times: Fraction = Fraction(1)) -> None:
-        self._canvas = canvas
-        self._times = times
+        self._area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
         self._kept: dict[Any, GrainField] = {}
 
-    def field(self, loaded: LoadedBrush, origin: tuple[int, int]) -> GrainField | None:
-        """The grain of a brush for a stroke that starts at `origin`, or None when it has none."""
-        use, grain = loaded.brush.grain, loaded.grain
-        if use is None or grain is None or use.strength == 0:
+    def grain(self, loaded: LoadedCoat, origin: tuple[int, int], number: int = 0, seed: int = 0) -> CoatGrain | None:
+        """The grain of a coat for a stroke that starts at `origin`, or None when it has none."""
+        coat, grain = loaded.coat, loaded.grain
+        if coat.grain is None or grain is None:
             return None
-        key = (id(grain.plane), use.scale, use.strength)
-        if use.hold == "canvas" and key in self._kept:
-            return self._kept[key]
-        scale_x, scale_y = snapped_scales(grain_question(loaded, self._canvas, self._times)) or (use.scale, use.scale)
-        placing = Placing(scale_x, scale_y, use.strength, self._times, origin if use.hold == "stroke" else (0, 0))
-        field = GrainField(grain.plane, grain.repeat, placing)
-        if use.hold == "canvas":
-            self._kept = {key: field, **dict(list(self._kept.items())[:3])}
-        return field
+        values = coat.grain.values
+        keeps = values["hold"] == "canvas" and values["offset_chance"] == "no" and not moves(coat)
+        key = (
+            id(grain.plane),
+            coat.grain.scale,
+            *(values[name] for name in ("turn", "offset_x", "offset_y", "resampled")),
+        )
+        found = CoatGrain(coat, grain, self._area, origin, number, seed, self._kept.get(key) if keeps else None)
+        if keeps and found.field is not None:
+            self._kept = {key: found.field, **dict(list(self._kept.items())[:5])}
+        return found
 
 
-def grain_question(loaded: LoadedBrush, canvas: Canvas, times: Fraction = Fraction(1)) -> FitQuestion:
-    """The question whether a brush's grain closes on a canvas (whose size is that after `times`)."""
-    if loaded.brush.grain is None or loaded.grain is None:
-        raise BadValue("grain", None, "this brush has no grain")
-    rows, columns = loaded.grain.plane.shape
-    spec = canvas.spec
-    return FitQuestion(
-        tile=(columns, rows),
-        canvas=(spec.width, spec.height),
-        scale=loaded.brush.grain.scale,
-        repeat=loaded.grain.repeat,
-        canvas_repeat=spec.joined.repeat if spec.joined else Repeat("straight"),
-        ratio=times,
-    )
+def fit_question(loaded: LoadedCoat, canvas: Canvas, times: Fraction = Fraction(1)) -> FitQuestion:
+    """The question whether a coat's grain closes on a canvas (whose size is that after `times`)."""
+    if loaded.coat.grain is None or loaded.grain is None:
+        raise BadValue("grain", None, "this coat has no grain")
+    area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
+    return grain_question(loaded.coat, loaded.grain, area)
 
 
 class StrokeRun:
@@ -143,41 +117,85 @@ class StrokeRun:
         threads: Executor | None = None,
     ) -> None:
         """stroke.samples are not painted yet: they come through `feed`. Raises BadValue for a bad mode or seed."""
-        if stroke.mode not in MODES:
-            raise BadValue("mode", stroke.mode, "must be one of " + ", ".join(MODES))
-        if isinstance(stroke.seed, bool) or not isinstance(stroke.seed, int) or not 0 <= stroke.seed <= MOST_SEED:
-            raise BadValue("seed", stroke.seed, f"must be a whole number from 0 to {MOST_SEED}")
-        check_colour("colour", stroke.colour)
+        stroke.check()
         canvas.layer_of(stroke.layer)
         self.canvas = canvas
-        brush = stroke.brush.brush
+        values = stroke.brush.brush.values
         self._layer = stroke.layer
         self._mode = stroke.mode
-        self._colour = colour_to_unit(stroke.colour)
-        self._opacity = np.float32(brush.values["opacity"])
+        self._blend = mode_number(values["blend"])
         self._steadying = Steadying(stroke.steady, stroke.trail_px)
-        self._blur_px = min(max(brush.values["size"] * _SOFT_SHARE, _SOFT_LEAST_PX), _SOFT_MOST_PX) * float(times)
+        self._blur_px = values["soften_px"] * float(times)
         self._soft: dict[Key, Any] = {}
         self._touched: set[Key] = set()
-        layer = grains or GrainLayer(canvas, times)
+        self._curve = Curve()
+        self._origin: tuple[int, int] | None = None
         self._area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
-        grain_at: Callable[[tuple[int, int]], GrainField | None] = lambda at: layer.field(stroke.brush, at)
-        rules, dabs = stroke_rules(brush, stroke.seed), stroke.brush.dabs
-        if stroke.mode == "smear":
-            carry = _CARRY * float(self._opacity) ** 2
-            keep = carry / (carry + brush.values["spacing"])
-            self.painter: StrokePainter = SmearPainter(rules, dabs, self._area, grain_at, self._working, keep)
-        else:
-            self.painter = StrokePainter(rules, dabs, self._area, grain_at, threads)
+        self.painters = self._coats(stroke, grains or GrainLayer(canvas, times), threads)
+        self._mix = CoatMix(self.painters, self._area)
+
+    def _coats(self, stroke: Stroke, grains: GrainLayer, threads: Executor | None) -> list[CoatPainter]:
+        paint = Paint(colour_to_unit(stroke.colour), colour_to_unit(stroke.second_colour))
+        found: list[CoatPainter] = []
+        for n, loaded in enumerate(stroke.brush.coats):
+            coat = loaded.coat
+
+            def grain_at(at: tuple[int, int], loaded: LoadedCoat = loaded, n: int = n) -> CoatGrain | None:
+                return grains.grain(loaded, at, n, stroke.seed)
+
+            rules = stroke_rules(coat, stroke.seed, n, loaded.dabs(paint.first).outlines, stroke.row)
+            if self._mode == "smear":
+                strength, reach = (stroke.brush.brush.values[name] for name in ("smear_strength", "smear_reach"))
+                return [SmearPainter(loaded, rules, self._area, paint, grain_at, self._working, strength, reach)]
+            found.append(CoatPainter(loaded, rules, self._area, paint, grain_at, threads))
+        return found
 
     def feed(self, samples: Samples, *, last: bool = False) -> list[Box]:
         """Carry on by checked samples; shows the change and returns the changed boxes, in px of the canvas."""
-        boxes = self.painter.feed(self._steadying.apply(samples, last=last), last=last)
-        self._touched.update(boxes)
+        steadied = self._steadying.apply(samples, last=last)
+        if self._origin is None:
+            if not len(steadied):
+                return []
+            self._origin = int(np.floor(steadied[0, 1])), int(np.floor(steadied[0, 2]))
+            for painter in self.painters:
+                painter.begin(self._origin)
+        near = steadied.copy()
+        near[:, 1] -= self._origin[0]
+        near[:, 2] -= self._origin[1]
+        points = self._curve.carry_on(near, last=last)
+        boxes: dict[Key, Box | None] = {}
+        for painter in self.painters:
+            for key, box in painter.feed(points, last=last, top_pressure=self._curve.top_pressure).items():
+                boxes[key] = join(boxes.get(key), box)
+        changed = self._grown({key: box for key, box in boxes.items() if box is not None})
+        self._touched.update(changed)
         if self._mode != "smear":
-            for key, box in boxes.items():
+            for key, box in changed.items():
                 self._show(key, box)
-        return list(boxes.values())
+        return list(changed.values())
+
+    def _grown(self, boxes: dict[Key, Box]) -> dict[Key, Box]:
+        """Changed boxes with what they change around them where an edge is wet."""
+        margin = self._mix.margin
+        if not margin:
+            return boxes
+        found: dict[Key, Box | None] = {}
+        for left, top, right, bottom in boxes.values():
+            wide = clip((left - margin, top - margin, right + margin, bottom + margin), self.canvas.spec.box)
+            for key in keys_in(wide):
+                if any(key in painter.planes for painter in self.painters):
+                    found[key] = join(found.get(key), clip(block_box(key), wide))
+        return {key: box for key, box in found.items() if box is not None}
+
+    def keep_marks(self) -> None:
+        """Keep the marks of all coats, for looking at them afterwards."""
+        for painter in self.painters:
+            painter.keep_marks()
+
+    @property
+    def stamp_count(self) -> int:
+        """How many marks it has laid."""
+        return sum(painter.marks_laid for painter in self.painters)
 
     def finish(self) -> Change:
         """Put the stroke on the layer; returns what stood there before, for undoing."""
@@ -215,11 +233,21 @@ class StrokeRun:
         shown, base = self._working(key), EMPTY if under is None else under
         x, y = key[1] * BLOCK, key[0] * BLOCK
         edges = (box[1] - y, box[3] - y, box[0] - x, box[2] - x)
-        plane = self.painter.planes[key]
-        if self._mode == "soften":
-            put_mix(shown, base, self._softened(key), plane, *edges, self._opacity)
+        erases, one = self._mode == "erase", np.float32(1)
+        if self._mode != "soften" and self._mix.plain and (erases or not self._blend):
+            painter = self.painters[0]
+            put_stroke(shown, base, painter.planes[key], *edges, painter.colour, one, erases)
+            return
+        picture = self._mix.picture(key, box)
+        if self._mode == "paint":
+            put_picture(shown, base, picture, *edges, self._blend)
+            return
+        cover = np.zeros((BLOCK, BLOCK), np.float32)
+        cover[edges[0] : edges[1], edges[2] : edges[3]] = picture[..., 3]
+        if erases:
+            put_stroke(shown, base, cover, *edges, self.painters[0].colour, one, erases)
         else:
-            put_stroke(shown, base, plane, *edges, self._colour, self._opacity, self._mode == "erase")
+            put_mix(shown, base, self._softened(key), cover, *edges, one)
 
     def _softened(self, key: Key) -> Any:
         """A block of the layer as it was before the stroke, blurred across its edges: float32 (BLOCK, BLOCK, 4)."""
@@ -251,7 +279,7 @@ def paint_stroke(
     """Paint a whole stroke; returns the blocks before it and how many stamps it laid."""
     run = StrokeRun(canvas, stroke, grains, times, threads)
     run.feed(check_samples(stroke.samples), last=True)
-    return run.finish(), run.painter.stamp_count
+    return run.finish(), run.stamp_count
 
 
 def put_back(canvas: Canvas, change: Change) -> Change:

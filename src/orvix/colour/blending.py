@@ -1,110 +1,216 @@
-"""Blend modes of W3C Compositing and Blending Level 1 (sections 9 and 10), and plus-lighter, on straight colour.
+"""Blend modes of W3C Compositing and Blending Level 1 (sections 9 and 10), plus-lighter, and four that coats also have.
 
-cb is the backdrop's colour, cs the source's, both float32 (..., 3) in 0 to 1, sRGB-encoded.
+Colours are sRGB-encoded float32, 0 to 1. With cb the backdrop's colour and cs the source's, the further modes are
+subtract = cb - cs, linear-burn = cb + cs - 1 and linear-light = cb + 2 cs - 1, each held to 0 to 1.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from orvix.bands import in_bands
-from orvix.pictures.packing import pixels_to_straight, premultiplied_to_pixels, straight_to_pixels
+from orvix.errors import UnknownName
 
 Floats = NDArray[np.float32]
-_ONE, _HALF = np.float32(1), np.float32(0.5)
+
+MODES = (
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
+    "hard-light", "soft-light",
+    "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter", "subtract", "linear-burn",
+    "linear-light",
+)  # fmt: skip
+"""Every mode; its place is what the kernels know it by."""
+NORMAL = 0
+_FIRST_WHOLE, _LAST_WHOLE, PLUS_LIGHTER = MODES.index("hue"), MODES.index("luminosity"), MODES.index("plus-lighter")
+
+_ZERO, _HALF, _ONE, _TWO = np.float32(0), np.float32(0.5), np.float32(1), np.float32(2)
+_LEAST = np.float32(1e-6)
+_RED, _GREEN, _BLUE = np.float32(0.3), np.float32(0.59), np.float32(0.11)
+_FULL, _BACK = np.float32(65535), np.float32(1 / 65535)
 
 
-def _hard_light(cb: Floats, cs: Floats) -> Floats:
-    return np.where(cs <= _HALF, cb * 2 * cs, cb + (2 * cs - 1) - cb * (2 * cs - 1))
+def mode_number(mode: str) -> int:
+    """What the kernels know a mode by; raises UnknownName."""
+    if mode not in MODES:
+        raise UnknownName("mode", mode, list(MODES))
+    return MODES.index(mode)
 
 
-def _soft_light(cb: Floats, cs: Floats) -> Floats:
-    d = np.where(cb <= np.float32(0.25), ((16 * cb - 12) * cb + 4) * cb, np.sqrt(cb))
-    return np.where(cs <= _HALF, cb - (1 - 2 * cs) * cb * (1 - cb), cb + (2 * cs - 1) * (d - cb))
+@njit(nogil=True, cache=True, error_model="numpy")
+def _hard_light(b, s):  # type: ignore[no-untyped-def]
+    if s <= _HALF:
+        return b * _TWO * s
+    s = _TWO * s - _ONE
+    return b + s - b * s
 
 
-def _dodge(cb: Floats, cs: Floats) -> Floats:
-    bright = np.minimum(1, cb / np.maximum(1 - cs, np.float32(1e-6)))
-    return np.where(cb <= 0, 0, np.where(cs >= 1, 1, bright)).astype(np.float32)
+@njit(nogil=True, cache=True, error_model="numpy")
+def _soft_light(b, s):  # type: ignore[no-untyped-def]
+    if s <= _HALF:
+        return b - (_ONE - _TWO * s) * b * (_ONE - b)
+    d = ((np.float32(16) * b - np.float32(12)) * b + np.float32(4)) * b if b <= np.float32(0.25) else np.sqrt(b)
+    return b + (_TWO * s - _ONE) * (d - b)
 
 
-def _burn(cb: Floats, cs: Floats) -> Floats:
-    dark = 1 - np.minimum(1, (1 - cb) / np.maximum(cs, np.float32(1e-6)))
-    return np.where(cb >= 1, 1, np.where(cs <= 0, 0, dark)).astype(np.float32)
+@njit(nogil=True, cache=True, error_model="numpy")
+def _dodge(b, s):  # type: ignore[no-untyped-def]
+    if b <= _ZERO:
+        return _ZERO
+    return _ONE if s >= _ONE else min(_ONE, b / max(_ONE - s, _LEAST))
 
 
-def _lum(c: Floats) -> Floats:
-    return (c @ np.array([0.3, 0.59, 0.11], np.float32))[..., None]
+@njit(nogil=True, cache=True, error_model="numpy")
+def _burn(b, s):  # type: ignore[no-untyped-def]
+    if b >= _ONE:
+        return _ONE
+    return _ZERO if s <= _ZERO else _ONE - min(_ONE, (_ONE - b) / max(s, _LEAST))
 
 
-def _set_lum(c: Floats, lum: Floats) -> Floats:
-    c = c + (lum - _lum(c))
-    middle = _lum(c)
-    low, high = c.min(axis=-1, keepdims=True), c.max(axis=-1, keepdims=True)
-    c = np.where(low < 0, middle + (c - middle) * middle / np.maximum(middle - low, np.float32(1e-6)), c)
-    return np.where(high > 1, middle + (c - middle) * (1 - middle) / np.maximum(high - middle, np.float32(1e-6)), c)
+@njit(nogil=True, cache=True, error_model="numpy")
+def _separable(mode, b, s):  # type: ignore[no-untyped-def]
+    """B(cb, cs) of one channel, section 10.1; unchecked kernel."""
+    if mode == 1:
+        return b * s
+    if mode == 2:
+        return b + s - b * s
+    if mode == 3:
+        return _hard_light(s, b)
+    if mode == 4:
+        return min(b, s)
+    if mode == 5:
+        return max(b, s)
+    if mode == 6:
+        return _dodge(b, s)
+    if mode == 7:
+        return _burn(b, s)
+    if mode == 8:
+        return _hard_light(b, s)
+    if mode == 9:
+        return _soft_light(b, s)
+    if mode == 10:
+        return abs(b - s)
+    if mode == 11:
+        return b + s - _TWO * b * s
+    if mode == 16:
+        return min(b + s, _ONE)
+    if mode == 17:
+        return max(b - s, _ZERO)
+    if mode == 18:
+        return max(b + s - _ONE, _ZERO)
+    if mode == 19:
+        return min(max(b + _TWO * s - _ONE, _ZERO), _ONE)
+    return s
 
 
-def _sat(c: Floats) -> Floats:
-    return c.max(axis=-1, keepdims=True) - c.min(axis=-1, keepdims=True)
+@njit(nogil=True, cache=True, error_model="numpy")
+def _lum(c):  # type: ignore[no-untyped-def]
+    return c[0] * _RED + c[1] * _GREEN + c[2] * _BLUE
 
 
-def _set_sat(c: Floats, sat: Floats) -> Floats:
-    low = c.min(axis=-1, keepdims=True)
-    return (c - low) * sat / np.maximum(_sat(c), np.float32(1e-6))
+@njit(nogil=True, cache=True, error_model="numpy")
+def _set_lum(c, lum):  # type: ignore[no-untyped-def]
+    shift = lum - _lum(c)
+    c = (c[0] + shift, c[1] + shift, c[2] + shift)
+    middle, low, high = _lum(c), min(c[0], c[1], c[2]), max(c[0], c[1], c[2])
+    if low < _ZERO:
+        k = middle / max(middle - low, _LEAST)
+        c = (middle + (c[0] - middle) * k, middle + (c[1] - middle) * k, middle + (c[2] - middle) * k)
+    if high > _ONE:
+        k = (_ONE - middle) / max(high - middle, _LEAST)
+        c = (middle + (c[0] - middle) * k, middle + (c[1] - middle) * k, middle + (c[2] - middle) * k)
+    return c
 
 
-MODES: dict[str, Callable[[Floats, Floats], Floats]] = {
-    "normal": lambda cb, cs: cs,
-    "multiply": lambda cb, cs: cb * cs,
-    "screen": lambda cb, cs: cb + cs - cb * cs,
-    "overlay": lambda cb, cs: _hard_light(cs, cb),
-    "darken": np.minimum,
-    "lighten": np.maximum,
-    "color-dodge": _dodge,
-    "color-burn": _burn,
-    "hard-light": _hard_light,
-    "soft-light": _soft_light,
-    "difference": lambda cb, cs: np.abs(cb - cs),
-    "exclusion": lambda cb, cs: cb + cs - 2 * cb * cs,
-    "hue": lambda cb, cs: _set_lum(_set_sat(cs, _sat(cb)), _lum(cb)),
-    "saturation": lambda cb, cs: _set_lum(_set_sat(cb, _sat(cs)), _lum(cb)),
-    "color": lambda cb, cs: _set_lum(cs, _lum(cb)),
-    "luminosity": lambda cb, cs: _set_lum(cb, _lum(cs)),
-    "plus-lighter": lambda cb, cs: np.minimum(cb + cs, _ONE),
-}
-"""Each mode's B(cb, cs). plus-lighter is composited by its own rule below."""
+@njit(nogil=True, cache=True, error_model="numpy")
+def _sat(c):  # type: ignore[no-untyped-def]
+    return max(c[0], c[1], c[2]) - min(c[0], c[1], c[2])
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _set_sat(c, sat):  # type: ignore[no-untyped-def]
+    low, k = min(c[0], c[1], c[2]), sat / max(_sat(c), _LEAST)
+    return ((c[0] - low) * k, (c[1] - low) * k, (c[2] - low) * k)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _whole_colour(mode, b, s):  # type: ignore[no-untyped-def]
+    """B(cb, cs) of the modes that look at all three channels, section 10.2; unchecked kernel."""
+    if mode == 12:
+        return _set_lum(_set_sat(s, _sat(b)), _lum(b))
+    if mode == 13:
+        return _set_lum(_set_sat(b, _sat(s)), _lum(b))
+    if mode == 14:
+        return _set_lum(s, _lum(b))
+    return _set_lum(b, _lum(s))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def lay_over(under, over, mode):  # type: ignore[no-untyped-def]
+    """under = `over` over it by a mode: float32 (n, 4), premultiplied, 0 to 1; section 5, general formula.
+
+    co = cs as (1 - ab) + as ab B(cb, cs) + (1 - as) ab cb. plus-lighter adds, alpha too. Unchecked kernel.
+    """
+    for n in range(under.shape[0]):
+        a = over[n, 3]
+        if a <= _ZERO:
+            continue
+        ab = under[n, 3]
+        if mode == PLUS_LIGHTER:
+            for c in range(4):
+                under[n, c] = min(under[n, c] + over[n, c], _ONE)
+            continue
+        keep = _ONE - a
+        if mode == NORMAL or ab <= _ZERO:
+            for c in range(4):
+                under[n, c] = over[n, c] + under[n, c] * keep
+            continue
+        share, one_b, one_s = a * ab, _ONE / ab, _ONE / a
+        b = (min(under[n, 0] * one_b, _ONE), min(under[n, 1] * one_b, _ONE), min(under[n, 2] * one_b, _ONE))
+        s = (min(over[n, 0] * one_s, _ONE), min(over[n, 1] * one_s, _ONE), min(over[n, 2] * one_s, _ONE))
+        if mode >= _FIRST_WHOLE and mode <= _LAST_WHOLE:
+            mixed = _whole_colour(mode, b, s)
+        else:
+            mixed = (_separable(mode, b[0], s[0]), _separable(mode, b[1], s[1]), _separable(mode, b[2], s[2]))
+        clear = _ONE - ab
+        for c in range(3):
+            under[n, c] = over[n, c] * clear + share * mixed[c] + under[n, c] * keep
+        under[n, 3] = a + ab * keep
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _blend_pixels(out, under, over, strength, mode):  # type: ignore[no-untyped-def]
+    """Rows of premultiplied 16-bit pixels, (n, 4): out = over x strength, by a mode, over under; unchecked kernel."""
+    each = strength.shape[0] > 1
+    below, above = np.empty((1, 4), np.float32), np.empty((1, 4), np.float32)
+    for n in range(out.shape[0]):
+        share = strength[n] if each else strength[0]
+        for c in range(4):
+            below[0, c] = np.float32(under[n, c]) * _BACK
+            above[0, c] = np.float32(over[n, c]) * (_BACK * share)
+        lay_over(below, above, mode)
+        cover = np.uint16(min(max(below[0, 3], _ZERO), _ONE) * _FULL + _HALF)
+        for c in range(3):
+            out[n, c] = min(np.uint16(min(max(below[0, c], _ZERO), _ONE) * _FULL + _HALF), cover)
+        out[n, 3] = cover
 
 
 def blend(under: NDArray[np.uint16], over: NDArray[np.uint16], mode: str, strength: Any = _ONE) -> NDArray[np.uint16]:
-    """Lay premultiplied 16-bit pixels over others: source-over with a mode (section 5, general formula).
+    """Lay premultiplied 16-bit pixels over others: source-over with a mode.
 
-    strength: a number or float32 (rows, columns, 1) in 0 to 1, times the upper picture's alpha.
+    strength: a number or float32 (rows, columns, 1) in 0 to 1, times the upper picture's alpha. Raises UnknownName.
     """
+    number = mode_number(mode)
+    under, over = np.ascontiguousarray(under), np.ascontiguousarray(over)
     out = np.empty_like(under)
 
     def band(top: int, bottom: int) -> None:
-        part = strength if np.ndim(strength) == 0 else strength[top:bottom]
-        out[top:bottom] = _blend(under[top:bottom], over[top:bottom], mode, part)
+        part = np.full(1, strength, np.float32) if np.ndim(strength) == 0 else strength[top:bottom]
+        rows = (one[top:bottom].reshape(-1, 4) for one in (out, under, over))
+        _blend_pixels(*rows, np.ascontiguousarray(part, np.float32).reshape(-1), number)
 
     in_bands(under.shape[0], under.shape[1], band)
     return out
-
-
-def _blend(under: NDArray[np.uint16], over: NDArray[np.uint16], mode: str, strength: Any) -> NDArray[np.uint16]:
-    if mode != "plus-lighter" and (under[..., 3] == 65535).all() and (over[..., 3] == 65535).all():
-        cb, cs = pixels_to_straight(under)[0], pixels_to_straight(over)[0]
-        return straight_to_pixels(MODES[mode](cb, cs) * strength + cb * (_ONE - strength))
-    scale = np.float32(1 / 65535)
-    b, s = under.astype(np.float32) * scale, over.astype(np.float32) * (scale * strength)
-    if mode == "plus-lighter":
-        return premultiplied_to_pixels(b + s)
-    cb, ab = pixels_to_straight(under)
-    cs, a = pixels_to_straight(over)[0], s[..., 3:]
-    mixed = cs * (1 - ab[..., None]) + ab[..., None] * MODES[mode](cb, cs)
-    colour = mixed * a + b[..., :3] * (1 - a)
-    return premultiplied_to_pixels(np.concatenate([colour, a + b[..., 3:] * (1 - a)], axis=-1))

@@ -98,37 +98,50 @@ def _wave(share: float) -> Point:
     return 0.08 + 0.84 * share, 0.52 + 0.2 * sin(2 * pi * share)
 
 
+def _slowing(share: float) -> Point:
+    """A wave that begins fast and ends at a tenth of the speed."""
+    along = 1 - (1 - share) ** 2.4
+    return 0.08 + 0.84 * along, 0.55 - 0.22 * sin(2 * pi * along)
+
+
 _THERE_AND_BACK = _through((0.1, 0.36), (0.9, 0.36), (0.9, 0.7), (0.1, 0.7))
 _CORNER = _through((0.1, 0.82), (0.34, 0.2), (0.6, 0.82), (0.9, 0.25))
 
 TRIALS: dict[str, Hand] = {
     "level": Hand(_line((0.1, 0.5), (0.9, 0.5)), _even, 500),
+    "plumb": Hand(_line((0.5, 0.12), (0.5, 0.9)), _even, 500),
+    "slant": Hand(_line((0.12, 0.84), (0.88, 0.2)), _even, 600),
     "bend": Hand(_bend, _even),
     "tight corner": Hand(_CORNER, _even),
     "spiral": Hand(_spiral, _even, 1600),
     "there and back": Hand(_THERE_AND_BACK, _even, 1100),
     "pressure swell": Hand(_wave, _swell),
     "taps": Hand(_line((0, 0), (0, 0)), _even),
+    "fast to slow": Hand(_slowing, _even, 900, stop_at=None),
 }
-SHOWN = ("level", "bend", "tight corner", "there and back", "pressure swell", "taps")
+SHOWN = tuple(TRIALS)
 _TAPS = ((0.2, 0.35, 0.25), (0.4, 0.65, 0.5), (0.62, 0.35, 0.75), (0.82, 0.62, 1.0))
-CELL = (304, 196)
-COLUMNS = 3
+CELLS = {"tall": (156, 170), "low": (156, 85)}
+"""The room of each stroke on a sheet: tall, or low where two sheets are shown together."""
+COLUMNS = 5
 
 
-def trial_strokes(names: tuple[str, ...] = SHOWN, factor: int = 1, colour: str | None = None) -> dict[str, Any]:
-    """The trial strokes laid out on one sheet, three to a row, as STROKES.json holds them.
+def trial_strokes(
+    names: tuple[str, ...] = SHOWN, factor: int = 1, colour: str | None = None, cell: tuple[int, int] = CELLS["tall"]
+) -> dict[str, Any]:
+    """The trial strokes laid out on one sheet, five to a row, as STROKES.json holds them.
 
-    factor: how many times larger the hand moves, for a sheet that is shown at 1 / factor. Raises UnknownName.
+    factor: how many times larger the hand moves, for a sheet that is shown at 1 / factor. cell: the room of each
+    stroke, px. Raises UnknownName.
     """
     strokes: list[dict[str, Any]] = []
     for n, name in enumerate(names):
         if name not in TRIALS:
             raise UnknownName("trial stroke", name, list(TRIALS))
-        left, top = n % COLUMNS * CELL[0], n // COLUMNS * CELL[1]
-        short = min(CELL)
-        shape = (short, short) if name == "spiral" else CELL
-        inset = ((CELL[0] - shape[0]) / 2, (CELL[1] - shape[1]) / 2)
+        left, top = n % COLUMNS * cell[0], n // COLUMNS * cell[1]
+        short = min(cell)
+        shape = (short, short) if name == "spiral" else cell
+        inset = ((cell[0] - shape[0]) / 2, (cell[1] - shape[1]) / 2)
         for samples in _recordings(name, n):
             samples[:, 1] = np.round((left + inset[0] + samples[:, 1] * shape[0]) * factor, 3)
             samples[:, 2] = np.round((top + inset[1] + samples[:, 2] * shape[1]) * factor, 3)
@@ -137,9 +150,9 @@ def trial_strokes(names: tuple[str, ...] = SHOWN, factor: int = 1, colour: str |
     return {"strokes": strokes}
 
 
-def sheet_size(names: tuple[str, ...] = SHOWN) -> tuple[int, int]:
+def sheet_size(names: tuple[str, ...] = SHOWN, cell: tuple[int, int] = CELLS["tall"]) -> tuple[int, int]:
     """Width and height of the sheet of these strokes, in px at scale 1."""
-    return COLUMNS * CELL[0], -(-len(names) // COLUMNS) * CELL[1]
+    return COLUMNS * cell[0], -(-len(names) // COLUMNS) * cell[1]
 
 
 def _recordings(name: str, seed: int) -> list[Samples]:

@@ -15,12 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.brushes.definition import Brush
-from orvix.brushes.tips import Tip, tip_mask
-from orvix.canvases.strokes import LoadedBrush, LoadedGrain
+from orvix.brushes.tips.picture import tip_picture
+from orvix.brushes.tips.registry import Rgba
 from orvix.errors import BadValue, UnknownName, UnreadableFile
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
-from orvix.strokes.dabs import PictureDabs
+from orvix.strokes.loaded import LoadedBrush, LoadedGrain
+from orvix.strokes.loaded import load_brush as load_checked
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 
@@ -35,25 +36,32 @@ def no_files(name: str) -> bytes:
 
 
 def load_brush(data: Any, read_file: ReadFile) -> LoadedBrush:
-    """Read a brush, its grain and its tip's picture; raises BadValue, UnknownName or UnreadablePicture."""
-    brush = Brush.parse(data)
-    grain = load_grain(brush.grain.source, read_file) if brush.grain else None
-    return LoadedBrush(brush, grain, load_picture(brush.tip, read_file))
+    """Read a brush with its grains and pictures; raises BadValue, UnknownName or UnreadablePicture."""
+    return load_checked(Brush.parse(data), _InFile(read_file))
 
 
-def load_picture(tip: Tip, read_file: ReadFile) -> PictureDabs | None:
-    """Read the picture of a tip as `orvix.brushes.tips.tip_mask` does; None for a round one."""
-    if tip.name == "round":
-        return None
-    _check_source(tip.source, _PICTURES, "tip source")
-    return PictureDabs(tip_mask(_tile(tip.source, read_file)[0], tip.values["paints"]))
+class _InFile:
+    """What a brush file names, read from it or from beside it."""
 
+    def __init__(self, read_file: ReadFile) -> None:
+        self._read = read_file
 
-def load_grain(source: Any, read_file: ReadFile) -> LoadedGrain:
-    """Read the grain that a brush file's `source` describes."""
-    _check_source(source, _PARTS, "grain source")
-    pixels, repeat = _tile(source, read_file)
-    return LoadedGrain(grain_plane(pixels, Tone.parse(source.get("tone", {}))), repeat)
+    def tip(self, source: Any, values: Mapping[str, Any]) -> Rgba:
+        """See `orvix.strokes.loaded.Pictures`."""
+        _check_source(source, _PICTURES, "tip source")
+        return tip_picture(_tile(source, self._read)[0], values)
+
+    def grain(self, source: Any) -> LoadedGrain:
+        """See `orvix.strokes.loaded.Pictures`."""
+        _check_source(source, _PARTS, "grain source")
+        pixels, repeat = _tile(source, self._read)
+        plane = grain_plane(pixels, Tone.parse(source.get("tone", {})))
+        return LoadedGrain(plane, repeat, colours=pixels.astype(np.float32) / np.float32(65535))
+
+    def tile(self, source: Any) -> Rgba:
+        """See `orvix.strokes.loaded.Pictures`."""
+        _check_source(source, _PICTURES, "ribbon source")
+        return _tile(source, self._read)[0].astype(np.float32) / np.float32(65535)
 
 
 def _check_source(source: Any, known: tuple[str, ...], where: str) -> None:

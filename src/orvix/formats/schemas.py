@@ -10,8 +10,12 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from orvix.brushes.definition import COAT_VALUES, FORMAT, GRAIN_VALUES, LEADS
-from orvix.brushes.tips import PICTURE_VALUES, ROUND_VALUES
+from orvix.brushes import grain_use, ribbon
+from orvix.brushes.definition import FORMAT, MOST_COATS
+from orvix.brushes.definition import VERSION as BRUSH_VERSION
+from orvix.brushes.leads import DRIVERS, LEAD_VALUES
+from orvix.brushes.tips import TIPS, TipKind
+from orvix.brushes.values import BRUSH_VALUES, COAT_VALUES, LED
 from orvix.grains.tone import TONE_VALUES
 from orvix.registry import Value
 from orvix.tiles.motifs.layout import (
@@ -40,7 +44,8 @@ _RESPONSE = {"type": "array", "items": {"type": "number"}, "minItems": 3, "maxIt
 
 def value_schema(value: Value) -> dict[str, Any]:
     """The schema of one value: its type, limits, default and help."""
-    told: dict[str, Any] = {"description": value.help, "default": value.default}
+    told: dict[str, Any] = {"description": value.help + (f" In {value.unit}." if value.unit else "")}
+    told["default"] = value.default
     if value.kind in ("number", "whole"):
         told["type"] = "integer" if value.kind == "whole" else "number"
         told |= {"minimum": value.low, "maximum": value.high}
@@ -101,7 +106,7 @@ def _layout() -> dict[str, Any]:
 
 
 def _values(values: tuple[Value, ...]) -> dict[str, Any]:
-    return _object({value.name: value_schema(value) for value in values})
+    return _object(_each(values))
 
 
 def recipe_schema() -> dict[str, Any]:
@@ -130,28 +135,50 @@ def brush_schema() -> dict[str, Any]:
     tone = {"tone": _values(TONE_VALUES)}
     recipe = {"recipe": {"$ref": "recipe.schema.json"}}
     pictures = {"file": {"type": "string"}}, {"png": {"type": "string", "contentEncoding": "base64"}}
-    sources = [_object({**recipe, **tone}, ("recipe",))]
-    sources += [_object({**one, **tone, **repeat}, tuple(one)) for one in pictures]
-    tips = [_object({"name": {"const": "round"}, "values": _values(ROUND_VALUES)})]
-    source = {"source": {"oneOf": [_object(one, tuple(one)) for one in (recipe, *pictures)]}}
-    picture = {"name": {"const": "picture"}, "values": _values(PICTURE_VALUES), **source}
-    tips.append(_object(picture, ("name", "source")))
-    grain = {"source": {"oneOf": sources}, "scale": {**_FRACTION, "default": 1}}
-    grain |= {value.name: value_schema(value) for value in GRAIN_VALUES}
-    lead = _object({"driver": {"enum": ["pressure"]}, "response": _RESPONSE})
+    source = {"oneOf": [_object(one, tuple(one)) for one in (recipe, *pictures)]}
+    grains = [
+        _object({**recipe, **tone}, ("recipe",)),
+        *(_object({**one, **tone, **repeat}, tuple(one)) for one in pictures),
+    ]
+    low, high = grain_use.SCALE_LIMITS
+    scale = {**_FRACTION, "default": 1, "description": f"canvas px a grain px, {low:g} to {high:g}"}
+    grain = {"source": {"oneOf": grains}, "scale": scale, **tone, **_each(grain_use.VALUES)}
+    places = _object(dict.fromkeys(ribbon.PLACES, source))
+    band = _object({"source": source, "values": _values(ribbon.VALUES), "pictures": places}, ("source",))
+    lead = _object(_each(LEAD_VALUES))
+    drivers = {one.name: {"oneOf": [lead, {"type": "null"}], "description": one.help} for one in DRIVERS}
     coat = {
-        "tip": {"oneOf": tips},
+        "tip": {"oneOf": [_tip(kind, source) for kind in TIPS]},
         "values": _values(COAT_VALUES),
-        "leads": _object({name: {"oneOf": [lead, {"type": "null"}]} for name in LEADS}),
+        "leads": _object({one.name: _object(drivers) for one in LED}),
         "grain": {"oneOf": [_object(grain, ("source",)), {"type": "null"}]},
+        "ribbon": {"oneOf": [band, {"type": "null"}]},
     }
+    text = {"type": "string"}
     properties = {
         "format": {"const": FORMAT},
-        "version": {"type": "array", "prefixItems": [{"const": 1}, {"type": "integer"}]},
+        "version": {"type": "array", "prefixItems": [{"const": BRUSH_VERSION[0]}, {"type": "integer"}]},
         "name": {"type": "string", "maxLength": 120},
-        "coats": {"type": "array", "items": _object(coat), "minItems": 1, "maxItems": 1},
+        **dict.fromkeys(("title", "for", "description", "credit"), text),
+        "values": _values(BRUSH_VALUES),
+        "coats": {"type": "array", "items": _object(coat), "minItems": 1, "maxItems": MOST_COATS},
     }
     return {"$schema": _DIALECT, "title": "BRUSH.json", **_object(properties, ("coats",))}
+
+
+def _tip(kind: TipKind, source: dict[str, Any]) -> dict[str, Any]:
+    told: dict[str, Any] = {"name": {"const": kind.name}, "values": _values(kind.values)}
+    least, most = kind.sources
+    if most == 1:
+        return _object(told | {"source": source}, ("name", "source"))
+    if most:
+        sources = {"type": "array", "items": source, "minItems": least, "maxItems": most}
+        return _object(told | {"sources": sources}, ("name", "sources"))
+    return _object(told, ("name",))
+
+
+def _each(values: tuple[Value, ...]) -> dict[str, Any]:
+    return {value.name: value_schema(value) for value in values}
 
 
 SCHEMAS = {"recipe.schema.json": recipe_schema, "brush.schema.json": brush_schema}

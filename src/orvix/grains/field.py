@@ -1,7 +1,9 @@
-"""A grain laid over a canvas at an exact scale.
+"""A grain laid over a canvas at an exact scale and turn.
 
-The scale is a fraction and every position is reduced in whole numbers before it becomes a float, so moving by any
-whole-pixel vector of the scaled repeat gives the same bits, however far from the origin.
+Where a canvas px lies in the grain is worked out in whole numbers, as shares of the repeat's two vectors, and reduced
+before it becomes a float: moving by any whole-pixel vector of the scaled repeat gives the same bits, however far from
+the origin. Where a turned grain closes on a canvas the shares are exact fractions of the canvas; else they are fixed
+point numbers of 40 bits.
 """
 
 from __future__ import annotations
@@ -9,7 +11,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from dataclasses import dataclass
 from fractions import Fraction
-from math import ceil
+from math import ceil, cos, radians, sin
 
 import cv2
 import numpy as np
@@ -22,37 +24,48 @@ from orvix.tiles.repeats import Repeat, cloth
 
 Plane = NDArray[np.float32]
 _KEPT_PLANES = 160
+_FIXED = 1 << 40
+
+Closing = tuple[tuple[int, int, int, int], tuple[int, int, int, int]]
+"""Where a turned grain closes: the canvas basis and the whole matrix K, both row by row (`orvix.grains.fit`)."""
 
 
 @dataclass(frozen=True)
 class Placing:
-    """Where a grain lies: scale across and down (canvas px a tile px), strength 0 to 1, times, origin in px.
+    """Where a grain lies: scale across and down (canvas px a tile px), times, origin in px, and its turn.
 
     The origin is in px of the unscaled canvas; `times` multiplies everything, as in painting at k times the size.
+    offset: whole tile px that it is moved by, across and down. exact: read px by px instead of smoothly. closing: how
+    it closes on its canvas where it is turned and does.
     """
 
     scale_x: Fraction
     scale_y: Fraction
-    strength: float = 1.0
     times: Fraction = Fraction(1)
     origin: tuple[int, int] = (0, 0)
+    turn_deg: float = 0.0
+    offset: tuple[int, int] = (0, 0)
+    exact: bool = False
+    closing: Closing | None = None
 
 
 class GrainField:
     """A grain as it lies on one canvas, handed out in block-sized planes, the last ones kept."""
 
     def __init__(self, grain: Plane, repeat: Repeat, placing: Placing) -> None:
-        """grain: float32 (rows, columns), 0 to 1. Raises BadValue for a scale out of range."""
+        """grain: float32 (rows, columns) or (rows, columns, 4), 0 to 1. Raises BadValue for a scale out of range."""
         for scale in (placing.scale_x, placing.scale_y):
             if not Fraction(1, 100) <= scale <= 100:
                 raise BadValue("grain scale", scale, "must be 0.01 to 100")
         self._repeat = repeat
         self._placing = placing
-        self._grain = _prefiltered(grain, repeat, placing)
+        self._grain = prefiltered(
+            grain, repeat, float(placing.scale_x * placing.times), float(placing.scale_y * placing.times)
+        )
         self._kept: OrderedDict[tuple[int, int], Plane] = OrderedDict()
 
     def block(self, row: int, column: int) -> Plane:
-        """The grain under block (row, column): float32 (BLOCK, BLOCK), 1 - strength + strength * grain."""
+        """The grain under block (row, column): float32 (BLOCK, BLOCK) or (BLOCK, BLOCK, 4)."""
         key = (row, column)
         plane = self._kept.get(key)
         if plane is None:
@@ -66,19 +79,73 @@ class GrainField:
 
     def window(self, top: int, left: int, height: int, width: int) -> Plane:
         """The grain under any window of the canvas, as `block` gives it."""
-        place, grain = self._placing, self._grain
+        grain = self._grain
+        if grain.ndim == 3:
+            parts = [self._window(np.ascontiguousarray(grain[..., c]), top, left, height, width) for c in range(4)]
+            return np.stack(parts, axis=2)
+        return self._window(grain, top, left, height, width)
+
+    def _window(self, grain: Plane, top: int, left: int, height: int, width: int) -> Plane:
+        place = self._placing
         rows, columns = grain.shape
         moved = self._repeat.stagger_px(columns, rows)
+        if place.turn_deg:
+            return self._turned(grain, top, left, height, width)
         x, x_share = _positions(left, width, place.scale_x, place.times, place.origin[0])
         y, y_share = _positions(top, height, place.scale_y, place.times, place.origin[1])
-        strength = np.float32(place.strength)
+        if place.exact:
+            x, y = x + (x_share >= 0.5), y + (y_share >= 0.5)
+            x_share, y_share = np.zeros_like(x_share), np.zeros_like(y_share)
+        x, y = x - place.offset[0], y - place.offset[1]
         if self._repeat.kind == "brick":
             out = np.empty((width, height), np.float32)
-            _fill(out, np.ascontiguousarray(grain.T), x, x_share, y, y_share, moved, strength)
+            _fill(out, np.ascontiguousarray(grain.T), x, x_share, y, y_share, moved)
             return np.ascontiguousarray(out.T)
         out = np.empty((height, width), np.float32)
-        _fill(out, grain, y, y_share, x, x_share, moved, strength)
+        _fill(out, grain, y, y_share, x, x_share, moved)
         return out
+
+    def _turned(self, grain: Plane, top: int, left: int, height: int, width: int) -> Plane:
+        rows, columns = grain.shape
+        moved = self._repeat.stagger_px(columns, rows)
+        brick = self._repeat.kind == "brick"
+        steps, modulus = self._steps(columns, rows)
+        twice_x, twice_y = 2 * left + 1, 2 * top + 1
+        origin = [2 * Fraction(at) * self._placing.times for at in self._placing.origin]
+        start = [round(steps[k][0] * (twice_x - origin[0]) + steps[k][1] * (twice_y - origin[1])) for k in (0, 1)]
+        out = np.empty((height, width), np.float32)
+        moves = np.array([2 * steps[k][axis] for k in (0, 1) for axis in (0, 1)], np.int64)
+        basis = (
+            np.array([columns, moved, 0, rows], np.float64)
+            if brick
+            else np.array([columns, 0, moved, rows], np.float64)
+        )
+        offset = self._placing.offset
+        source = np.ascontiguousarray(grain.T) if brick else grain
+        _fill_turned(
+            out, source, np.array(start, np.int64), moves, modulus, basis, moved, brick, self._placing.exact,
+            float(offset[0]), float(offset[1]),
+        )  # fmt: skip
+        return out
+
+    def _steps(self, columns: int, rows: int) -> tuple[list[list[int]], int]:
+        """What half a canvas px adds to each of the two shares, across and down, as whole numbers of a modulus."""
+        place = self._placing
+        if place.closing is not None:
+            (a, b, c, d), (k, m, n, p) = place.closing
+            det = a * d - b * c
+            sign = 1 if det > 0 else -1
+            adj = [[d * sign, -b * sign], [-c * sign, a * sign]]
+            whole = [[k * adj[0][j] + m * adj[1][j] for j in (0, 1)], [n * adj[0][j] + p * adj[1][j] for j in (0, 1)]]
+            return whole, 2 * abs(det)
+        (ax, ay), (bx, by) = self._repeat.basis(columns, rows)
+        turn = radians(place.turn_deg)
+        sx, sy = float(place.scale_x * place.times), float(place.scale_y * place.times)
+        area = float(ax * by - ay * bx)
+        inverse = np.array([[by, -bx], [-ay, ax]], np.float64) / area
+        into = np.diag([1 / sx, 1 / sy]) @ np.array([[cos(turn), sin(turn)], [-sin(turn), cos(turn)]])
+        shares = inverse @ into
+        return [[round(float(one) * _FIXED / 2) for one in row] for row in shares], _FIXED
 
 
 def _positions(
@@ -93,15 +160,14 @@ def _positions(
     return twice // (2 * below), ((twice % (2 * below)) / (2 * below)).astype(np.float32)
 
 
-def _prefiltered(grain: Plane, repeat: Repeat, placing: Placing) -> Plane:
+def prefiltered(grain: Plane, repeat: Repeat, scale_x: float, scale_y: float) -> Plane:
     """Blur a grain that will be shown smaller, across its repeat, so that it does not alias."""
-    across = float(1 / (placing.scale_x * placing.times))
-    down = float(1 / (placing.scale_y * placing.times))
+    across, down = 1 / scale_x, 1 / scale_y
     if across <= 1.0 and down <= 1.0:
         return np.ascontiguousarray(grain, dtype=np.float32)
     sigma_x, sigma_y = (max(0.45 * (reduction - 1.0), 1e-3) for reduction in (across, down))
     margin = ceil(4 * max(sigma_x, sigma_y)) + 1
-    rows, columns = grain.shape
+    rows, columns = grain.shape[:2]
     wide = cloth(grain, repeat, -margin, -margin, rows + 2 * margin, columns + 2 * margin)
     size = (2 * ceil(3.5 * sigma_x) + 1, 2 * ceil(3.5 * sigma_y) + 1)
     soft = cv2.GaussianBlur(np.ascontiguousarray(wide, dtype=np.float32), size, sigma_x, sigmaY=sigma_y)
@@ -109,23 +175,46 @@ def _prefiltered(grain: Plane, repeat: Repeat, placing: Placing) -> Plane:
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _fill(out, grain, y, y_share, x, x_share, moved, strength):  # type: ignore[no-untyped-def]
-    """Bilinear reading of a half-drop (or straight, moved = 0) grain; unchecked kernel."""
+def _read(grain, row, column, down, right, moved):  # type: ignore[no-untyped-def]
+    """Bilinear reading of a half-drop (or straight, moved = 0) grain at whole px and the shares of the next ones."""
     rows, columns = grain.shape
     one = np.float32(1.0)
-    for c in range(x.shape[0]):
-        turn = x[c] // columns
-        x0 = x[c] - turn * columns
-        x1, next_turn = x0 + 1, turn
-        if x1 == columns:
-            x1, next_turn = 0, turn + 1
-        wx = x_share[c]
-        for r in range(y.shape[0]):
-            a = (y[r] - turn * moved) % rows
-            b = a + 1 if a + 1 < rows else 0
-            d = (y[r] - next_turn * moved) % rows
-            e = d + 1 if d + 1 < rows else 0
-            wy = y_share[r]
-            left = grain[a, x0] * (one - wy) + grain[b, x0] * wy
-            right = grain[d, x1] * (one - wy) + grain[e, x1] * wy
-            out[r, c] = one - strength + strength * (left * (one - wx) + right * wx)
+    turn = column // columns
+    x0 = column - turn * columns
+    x1, next_turn = x0 + 1, turn
+    if x1 == columns:
+        x1, next_turn = 0, turn + 1
+    a = (row - turn * moved) % rows
+    b = a + 1 if a + 1 < rows else 0
+    d = (row - next_turn * moved) % rows
+    e = d + 1 if d + 1 < rows else 0
+    left = grain[a, x0] * (one - down) + grain[b, x0] * down
+    beside = grain[d, x1] * (one - down) + grain[e, x1] * down
+    return left * (one - right) + beside * right
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _fill(out, grain, y, y_share, x, x_share, moved):  # type: ignore[no-untyped-def]
+    """A window of an unturned grain; unchecked kernel."""
+    for r in range(y.shape[0]):
+        for c in range(x.shape[0]):
+            out[r, c] = _read(grain, y[r], x[c], y_share[r], x_share[c], moved)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _fill_turned(out, grain, start, moves, modulus, basis, moved, brick, exact, offset_x, offset_y):  # type: ignore[no-untyped-def]
+    """A window of a turned grain: shares of the repeat's vectors counted on in whole numbers; unchecked kernel."""
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            p = ((start[0] + moves[0] * c + moves[1] * r) % modulus) / modulus
+            q = ((start[1] + moves[2] * c + moves[3] * r) % modulus) / modulus
+            x, y = p * basis[0] + q * basis[1] - 0.5 - offset_x, p * basis[2] + q * basis[3] - 0.5 - offset_y
+            x0, y0 = np.floor(x), np.floor(y)
+            right, down = np.float32(x - x0), np.float32(y - y0)
+            if exact:
+                x0, y0 = np.floor(x + 0.5), np.floor(y + 0.5)
+                right = down = np.float32(0.0)
+            if brick:
+                out[r, c] = _read(grain, np.int64(x0), np.int64(y0), right, down, moved)
+            else:
+                out[r, c] = _read(grain, np.int64(y0), np.int64(x0), down, right, moved)

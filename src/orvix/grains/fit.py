@@ -9,10 +9,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from math import ceil, floor, hypot
+from math import ceil, cos, floor, hypot, radians, sin
 from typing import Any
 
 from orvix.geometry import MOST_SIDE
+from orvix.grains.field import Closing
 from orvix.tiles.repeats import Repeat
 
 CLOSE_PX = Fraction(1, 20)
@@ -23,7 +24,10 @@ _HALF = Fraction(1, 2)
 
 @dataclass(frozen=True)
 class FitQuestion:
-    """tile and canvas: (width, height) in px; scale: canvas px a tile px; ratio: canvas ppi over tile ppi."""
+    """tile and canvas: (width, height) in px; scale: canvas px a tile px; ratio: canvas ppi over tile ppi.
+
+    turn_deg: how the grain is turned, clockwise.
+    """
 
     tile: tuple[int, int]
     canvas: tuple[int, int]
@@ -31,6 +35,7 @@ class FitQuestion:
     repeat: Repeat = Repeat("straight")
     canvas_repeat: Repeat = Repeat("straight")
     ratio: Fraction = Fraction(1)
+    turn_deg: float = 0.0
 
     @property
     def full_scale(self) -> Fraction:
@@ -40,12 +45,47 @@ class FitQuestion:
 
 def off_px(question: FitQuestion) -> float:
     """The largest miss of a canvas vector from the nearest whole vector of the scaled grain, in px."""
-    return max(hypot(float(x), float(y)) for x, y in _misses(question))
+    return max(hypot(float(x), float(y)) for x, y in _all_misses(question))
 
 
 def closes(question: FitQuestion) -> bool:
     """Whether every canvas vector is met within 0.05 px."""
-    return all(x * x + y * y <= CLOSE_PX * CLOSE_PX for x, y in _misses(question))
+    return all(x * x + y * y <= CLOSE_PX * CLOSE_PX for x, y in _all_misses(question))
+
+
+def _all_misses(question: FitQuestion) -> list[tuple[Any, Any]]:
+    if not question.turn_deg:
+        return list(_misses(question))
+    basis, whole = _turned(question)
+    canvas = question.canvas_repeat.basis(*question.canvas)
+    return [
+        (cx - basis[0] * k - basis[1] * m, cy - basis[2] * k - basis[3] * m)
+        for (cx, cy), (k, m) in zip(canvas, whole, strict=True)
+    ]
+
+
+def _turned(question: FitQuestion) -> tuple[tuple[float, float, float, float], list[tuple[int, int]]]:
+    """The scaled and turned basis of the grain, row by row, and for each canvas vector the nearest whole K_j."""
+    (ax, ay), (bx, by) = question.repeat.basis(*question.tile)
+    c, s, scale = cos(radians(question.turn_deg)), sin(radians(question.turn_deg)), float(question.full_scale)
+    basis = (
+        scale * (c * ax - s * ay), scale * (c * bx - s * by), scale * (s * ax + c * ay), scale * (s * bx + c * by)
+    )  # fmt: skip
+    area = basis[0] * basis[3] - basis[1] * basis[2]
+    canvas = question.canvas_repeat.basis(*question.canvas)
+    return basis, [
+        (round((cx * basis[3] - cy * basis[1]) / area), round((cy * basis[0] - cx * basis[2]) / area))
+        for cx, cy in canvas
+    ]
+
+
+def closing(question: FitQuestion) -> Closing | None:
+    """How a turned grain closes on the canvas, exactly, where it is within 0.05 px of it; else None."""
+    if not question.turn_deg or not closes(question):
+        return None
+    (ax, ay), (bx, by) = question.canvas_repeat.basis(*question.canvas)
+    (k, m), (n, p) = _turned(question)[1]
+    return None if k * p == m * n else ((ax, bx, ay, by), (k, n, m, p))
 
 
 def _misses(question: FitQuestion) -> Iterator[tuple[Fraction, Fraction]]:
@@ -137,6 +177,8 @@ def snapped_scales(question: FitQuestion) -> tuple[Fraction, Fraction] | None:
 
     None where it already closes exactly, misses by more, or where a straight snap along both axes cannot close it.
     """
+    if question.turn_deg:
+        return None
     misses = list(_misses(question))
     if not any(x or y for x, y in misses) or not closes(question):
         return None

@@ -46,10 +46,14 @@ class Tone:
 def grain_plane(tile: NDArray[np.uint16], tone: Tone) -> NDArray[np.float32]:
     """Read a tile as a grain.
 
-    tile: uint16 (rows, columns, 4), premultiplied. Returns float32 (rows, columns) in 0 to 1: luma times alpha, then
-    contrast about the middle (gain 1 / (1 - 0.98 c) above zero, 1 + c below), then brightness, then the negative.
+    tile: uint16 (rows, columns, 4), premultiplied. Returns float32 (rows, columns) in 0 to 1: luma times alpha, toned.
     """
-    plane = tile[..., :3].astype(np.float32) @ (np.array(LUMA, np.float32) / np.float32(65535))
+    return toned(tile[..., :3].astype(np.float32) @ (np.array(LUMA, np.float32) / np.float32(65535)), tone)
+
+
+def toned(plane: NDArray[np.float32], tone: Tone) -> NDArray[np.float32]:
+    """A plane, 0 to 1, after contrast about the middle (gain 1 / (1 - 0.98 c) above zero, 1 + c below), then
+    brightness, then the negative."""
     gain = 1.0 / (1.0 - 0.98 * tone.contrast) if tone.contrast > 0 else 1.0 + tone.contrast
     plane = (plane - np.float32(0.5)) * np.float32(gain) + np.float32(0.5 + tone.brightness)
     plane = np.clip(plane, 0, 1)

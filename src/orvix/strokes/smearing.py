@@ -1,7 +1,9 @@
 """Smearing: stamp after stamp takes up the colour under it and lays down what it carries.
 
-The stamps, their sizes and their cover are those of the brush, its grain included. What is carried keeps `keep` of
-itself at every stamp and takes the rest from the picture; the first stamp only takes up.
+The stamps, their sizes and their cover are those of the brush's lowest coat, its grain included; the first one only
+takes up. Both what is laid and what is taken up are set by the way between stamps, so that closer ones do not smear
+more: over a length of the stamp, 0.9 x strength of the picture is replaced by what is carried, and of what is carried
+a share stays that reaches `reach` lengths on in the mean.
 """
 
 from __future__ import annotations
@@ -10,60 +12,76 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from orvix.geometry import Box, Key, join
-from orvix.strokes import kernels
-from orvix.strokes.dabs import Dabs
-from orvix.strokes.painter import NO_GRAIN, Area, BlockGrain, Plane, StrokePainter
+from orvix.strokes import rhythm
+from orvix.strokes.area import Area
+from orvix.strokes.coats import CoatPainter, Paint, Plane
+from orvix.strokes.dabs import Marks
+from orvix.strokes.grains import CoatGrain
+from orvix.strokes.loaded import LoadedCoat
 from orvix.strokes.windows import gather, ones, scatter
 
 Pixels = NDArray[np.uint16]
+_MOST_LAID = 0.9
 
 
-class SmearPainter(StrokePainter):
+class SmearPainter(CoatPainter):
     """Paints one smear into blocks that `block_of` gives, for reading and writing: uint16 (BLOCK, BLOCK, 4)."""
 
     def __init__(
         self,
-        rules: NDArray[np.float64],
-        dabs: Dabs,
+        loaded: LoadedCoat,
+        rules: rhythm.Rules,
         area: Area,
-        grain_at: Callable[[tuple[int, int]], BlockGrain | None] | None,
+        paint: Paint,
+        grain_at: Callable[[tuple[int, int]], CoatGrain | None],
         block_of: Callable[[Key], Pixels],
-        keep: float,
+        strength: float,
+        reach: float,
     ) -> None:
-        """keep: 0 to 1, the share of what is carried that stays at each stamp."""
-        super().__init__(rules, dabs, area, grain_at)
+        """strength: 0 to 1; reach: lengths of the stamp."""
+        super().__init__(loaded, rules, area, paint, grain_at)
+        self.coloured = False
         self._block_of = block_of
-        self._keep = np.float32(keep)
+        self._left = 1.0 - _MOST_LAID * strength
+        self._reach = reach
         self._carried: Plane | None = None
 
-    def _paint(self, stamps: NDArray[np.float64]) -> dict[Key, Box]:
-        places, shapes = self._dabs(stamps)
+    def paint(self, marks: Marks) -> dict[Key, Box]:
+        """See `CoatPainter`: into the picture itself."""
+        places, dabs, reach = self.dabs(marks)
         changed: dict[Key, Box] = {}
-        for n, reach in enumerate(self._tip.reach(shapes)):
-            x, y, far = int(places[n, 0]), int(places[n, 1]), int(reach)
+        ways = marks[:, rhythm.S_GAP] / marks[:, rhythm.S_SIZE]
+        laid, keep = 1.0 - self._left**ways, self._reach / (self._reach + ways)
+        for n, far in enumerate(reach.tolist()):
+            x, y = int(places[n, 0]), int(places[n, 1])
             box = (x - far, y - far, x + far + 1, y + far + 1)
-            for key, part in self._stamp(box, places, shapes, n).items():
+            for key, part in self._stamp(box, (places, dabs, reach), n, laid[n], keep[n]).items():
                 both = join(changed.get(key), part)
                 assert both is not None
                 changed[key] = both
         return changed
 
-    def _stamp(self, box: Box, places: NDArray[np.int64], shapes: Plane, n: int) -> dict[Key, Box]:
+    def _stamp(self, box: Box, given: tuple[Any, Plane, Any], n: int, laid: float, keep: float) -> dict[Key, Box]:
         side = box[2] - box[0]
         window: Pixels = gather(self._area, box, np.zeros((side, side, 4), np.uint16), self._block_of)
-        paint = np.zeros((side, side), np.float32)
-        self._tip.lay(paint, box[1], box[0], self._tooth_under(box), places, shapes, np.array([n]))
+        cover = np.zeros((side, side), np.float32)
+        self.lay(cover, box[1], box[0], self._tooth_under(box), *given, np.array([n]))
+        cover *= np.float32(laid)
         first = self._carried is None
         self._carried = window.astype(np.float32) if self._carried is None else _at_side(self._carried, window)
-        kernels.smear_dab(window, self._carried, paint, self._keep, first)
+        smear_dab(window, self._carried, cover, np.float32(keep), first)
         return {} if first else scatter(self._area, box, window, self._block_of)
 
     def _tooth_under(self, box: Box) -> Any:
-        grain = self._grain
-        return NO_GRAIN if grain is None else gather(self._area, box, ones(box), lambda key: grain.block(*key))
+        grain = self.grain
+        if grain is None or grain.field is None:
+            return self.tooth((0, 0))
+        field = grain.field
+        return grain.tooth_under(gather(self._area, box, ones(box), lambda key: field.block(*key)))
 
 
 def _at_side(carried: Plane, window: Pixels) -> Plane:
@@ -78,3 +96,22 @@ def _at_side(carried: Plane, window: Pixels) -> Plane:
     rim = (want - have) // 2
     out[rim : rim + have, rim : rim + have] = carried
     return out
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def smear_dab(window, carried, paint, keep, first):  # type: ignore[no-untyped-def]
+    """One stamp of a smear: what is carried takes up the window's colour and is laid by `paint`; unchecked kernel.
+
+    window: uint16 (rows, columns, 4), premultiplied, changed. carried: float32 of the same shape, 0 to 65535, changed.
+    paint: float32 (rows, columns). keep: the share of what is carried that stays; first: nothing is laid yet.
+    """
+    one, half = np.float32(1.0), np.float32(0.5)
+    for y in range(window.shape[0]):
+        line, load, cover = window[y].reshape(-1), carried[y].reshape(-1), paint[y]
+        for x in range(cover.shape[0]):
+            alpha = cover[x]
+            for i in range(4 * x, 4 * x + 4):
+                here = np.float32(line[i])
+                held = here if first else load[i] * keep + here * (one - keep)
+                load[i] = held
+                line[i] = np.uint16(np.int32(here + (held - here) * alpha + half))

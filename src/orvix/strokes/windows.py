@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.geometry import BLOCK, Box, Key, block_box, clip, join, keys_in
-from orvix.strokes.painter import Area
+from orvix.strokes.area import Area
 from orvix.tiles.joining import Copy, slices, turned_over
 
 Piece = tuple[Key, Box, Any, Copy]

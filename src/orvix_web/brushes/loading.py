@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from orvix.brushes.definition import Brush
-from orvix.brushes.tips import Tip, tip_mask
-from orvix.canvases.strokes import LoadedBrush
+from orvix.brushes.tips.picture import tip_picture
+from orvix.brushes.tips.registry import Rgba
 from orvix.errors import BadValue
 from orvix.pictures.writing import png_bytes, straight_8bit
-from orvix.strokes.dabs import PictureDabs
+from orvix.strokes.loaded import LoadedBrush, LoadedCoat, LoadedGrain, load_brush
 from orvix.tiles.sources import SOURCES
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.errors import NotYours
@@ -18,7 +22,8 @@ from orvix_web.tiles.models import GrainVersion, TileVersion
 from orvix_web.tiles.rendering import Recent, loaded_grain, tile_pixels, tile_state
 
 _BRUSHES = Recent(24)
-_PICTURES = Recent(12)
+_COATS = Recent(48)
+_PICTURES = Recent(32)
 
 
 def owned_grain_version(owner_id: int, source: Any) -> GrainVersion:
@@ -32,28 +37,52 @@ def owned_grain_version(owner_id: int, source: Any) -> GrainVersion:
     raise BadValue("grain", number, "there is no such grain of yours")
 
 
-def owned_tip_version(owner_id: int, source: Any) -> TileVersion:
-    """The tile version that a picture tip's source names, if it is the owner's; raises BadValue."""
+def owned_tile_version(owner_id: int, source: Any, what: str = "tip") -> TileVersion:
+    """The tile version that a tip's or a ribbon's source names, if it is the owner's; raises BadValue."""
     number = source.get("tile_version") if isinstance(source, dict) else None
     if isinstance(number, int) and not isinstance(number, bool):
         version = TileVersion.objects.select_related("tile").filter(tile__owner_id=owner_id, pk=number).first()
         if version is not None:
             return version
-    raise BadValue("tip", number, "there is no such tile of yours")
+    raise BadValue(what, number, "there is no such tile of yours")
+
+
+class _Owned:
+    """What a definition names, from the rows of its owner."""
+
+    def __init__(self, owner_id: int) -> None:
+        self._owner_id = owner_id
+
+    def tip(self, source: Any, values: Mapping[str, Any]) -> Rgba:
+        """See `orvix.strokes.loaded.Pictures`."""
+        version = owned_tile_version(self._owner_id, source)
+        key = ("tip", version.pk, *(str(values[name]) for name in sorted(values)))
+        return _PICTURES.get(key, lambda: tip_picture(tile_pixels(version), values))
+
+    def grain(self, source: Any) -> LoadedGrain:
+        """See `orvix.strokes.loaded.Pictures`."""
+        return loaded_grain(owned_grain_version(self._owner_id, source))
+
+    def tile(self, source: Any) -> Rgba:
+        """See `orvix.strokes.loaded.Pictures`."""
+        version = owned_tile_version(self._owner_id, source, "ribbon")
+        return _PICTURES.get(("tile", version.pk), lambda: tile_pixels(version).astype(np.float32) / np.float32(65535))
 
 
 def load_definition(owner_id: int, definition: Any) -> LoadedBrush:
-    """A definition (kept or not) as a brush that can paint."""
-    brush = Brush.parse(definition)
-    grain = loaded_grain(owned_grain_version(owner_id, brush.grain.source)) if brush.grain else None
-    return LoadedBrush(brush, grain, _load_picture(owner_id, brush.tip))
+    """A definition (kept or not) as a brush that can paint. Pictures of tips are kept ready from one to the next."""
+    loaded = load_brush(Brush.parse(definition), _Owned(owner_id))
+    return LoadedBrush(loaded.brush, tuple(_ready(coat) for coat in loaded.coats))
 
 
-def _load_picture(owner_id: int, tip: Tip) -> PictureDabs | None:
+def _ready(loaded: LoadedCoat) -> LoadedCoat:
+    """The same coat over dabs that were made before from the same tip, if they are still at hand."""
+    tip = loaded.coat.tip
     if tip.name == "round":
-        return None
-    version, paints = owned_tip_version(owner_id, tip.source), tip.values["paints"]
-    return _PICTURES.get((version.pk, paints), lambda: PictureDabs(tip_mask(tile_pixels(version), paints)))
+        return loaded
+    key = (tip.name, *(id(one) for one in loaded.pictures), *(str(tip.values[name]) for name in sorted(tip.values)))
+    kept: LoadedCoat = _COATS.get(key, lambda: loaded)
+    return replace(loaded, pictures=kept.pictures, kept=kept.kept)
 
 
 def load_version(owner_id: int, version_id: int) -> LoadedBrush:
@@ -65,16 +94,15 @@ def load_version(owner_id: int, version_id: int) -> LoadedBrush:
 
 
 def as_file(owner_id: int, definition: Any) -> dict[str, Any]:
-    """A definition as BRUSH.json: its grain and its tip as recipes inside, or as pictures where they came from one."""
-    brush = Brush.parse(definition)
-    data = brush.as_dict()
-    coat = data["coats"][0]
-    if brush.grain is not None:
-        version = owned_grain_version(owner_id, brush.grain.source)
-        coat["grain"]["source"] = _tile_source(version.tile_version, closing=True) | {"tone": version.tone}
-    if brush.tip.name == "picture":
-        coat["tip"]["source"] = _tile_source(owned_tip_version(owner_id, brush.tip.source), closing=False)
-    return data
+    """A definition as BRUSH.json: grains, tips and tiles as recipes inside, or as pictures where they came from one."""
+
+    def inside(what: str, source: Any) -> dict[str, Any]:
+        if what == "grain":
+            version = owned_grain_version(owner_id, source)
+            return _tile_source(version.tile_version, closing=True) | {"tone": version.tone}
+        return _tile_source(owned_tile_version(owner_id, source, what), closing=False)
+
+    return Brush.parse(definition).renamed(inside).as_dict()
 
 
 def _tile_source(version: TileVersion, *, closing: bool) -> dict[str, Any]:

@@ -18,8 +18,8 @@ class Brush(Owned):
 
 
 class BrushVersion(Version):
-    """One kept definition. Its grain's source, in the definition, is the id of `grain_version`, its tip's of
-    `tip_version`."""
+    """One kept definition. Its sources are ids of versions; `uses` says which, `grain_version` and `tip_version` the
+    first grain and the first tile of a tip or a ribbon, for what shows one of them."""
 
     brush = models.ForeignKey(Brush, on_delete=models.CASCADE, related_name="versions")
     definition = models.JSONField()
@@ -32,3 +32,16 @@ class BrushVersion(Version):
 
     class Meta(Version.Meta):
         constraints = [models.UniqueConstraint(fields=("brush", "number"), name="one_brush_version_of_a_number")]
+
+
+class BrushUse(models.Model):
+    """One thing that a brush version names: a tile as a tip or a ribbon of one of its coats, or a grain."""
+
+    version = models.ForeignKey(BrushVersion, on_delete=models.CASCADE, related_name="uses")
+    coat = models.PositiveSmallIntegerField()
+    what = models.CharField(max_length=8, choices=[(one, one) for one in ("tip", "tile", "grain")])
+    tile_version = models.ForeignKey(TileVersion, on_delete=models.PROTECT, null=True, related_name="brush_uses")
+    grain_version = models.ForeignKey(GrainVersion, on_delete=models.PROTECT, null=True, related_name="brush_uses")
+
+    class Meta:
+        ordering = ("coat", "pk")

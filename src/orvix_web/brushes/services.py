@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -10,9 +11,9 @@ from django.http import Http404
 
 from orvix.brushes.definition import Brush as CoreBrush
 from orvix.brushes.starters import STARTERS
-from orvix.brushes.tips import likely_paints
-from orvix_web.brushes.loading import load_definition, owned_grain_version, owned_tip_version
-from orvix_web.brushes.models import Brush, BrushVersion
+from orvix.brushes.tips.picture import likely_paints
+from orvix_web.brushes.loading import load_definition, owned_grain_version, owned_tile_version
+from orvix_web.brushes.models import Brush, BrushUse, BrushVersion
 from orvix_web.brushes.trials import brush_thumbnail
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import GrainVersion, TileVersion
@@ -20,9 +21,8 @@ from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import check_name
 
 NEW_BRUSH: dict[str, Any] = {
-    "tip": {"name": "round", "values": {"hardness": 0.8}},
-    "values": {"size": 48, "flow": 0.6},
-    "leads": {"size": {"driver": "pressure", "response": [0.3, 1.0, 0.0]}},
+    "values": {"size": 48, "flow": 0.6, "hardness": 0.8},
+    "leads": {"size": {"pressure": {"response": [[0, 0.3], [1, 1]]}}},
 }
 
 TIP_SIZE = 160
@@ -81,24 +81,35 @@ def keep_brush(owner: AbstractBaseUser, brush_id: int, definition: Any) -> Brush
 
 def starter_definition(name: str, grain_version_id: int | None) -> dict[str, Any]:
     """A starter brush as a definition, its grain replaced by a kept one."""
-    data = CoreBrush.parse(STARTERS.get(name).data).as_dict()
-    if data["coats"][0]["grain"] is not None:
-        data["coats"][0]["grain"]["source"] = {"grain_version": grain_version_id}
-    return data
+    brush = CoreBrush.parse(STARTERS.get(name).data)
+    return brush.renamed(
+        lambda what, source: {"grain_version": grain_version_id} if what == "grain" else source
+    ).as_dict()
 
 
 def _add_version(brush: Brush, definition: Any) -> BrushVersion:
     loaded = load_definition(brush.owner_id, definition)
-    grain, tip = loaded.brush.grain, loaded.brush.tip
+    uses = list(_uses(brush.owner_id, loaded.brush))
     latest = brush.latest
     version = BrushVersion.objects.create(
         brush=brush,
         number=latest.number + 1 if latest else 1,
         definition=loaded.brush.as_dict() | {"name": brush.name},
-        grain_version=owned_grain_version(brush.owner_id, grain.source) if grain else None,
-        tip_version=owned_tip_version(brush.owner_id, tip.source) if tip.name == "picture" else None,
+        grain_version=next((use.grain_version for use in uses if use.grain_version), None),
+        tip_version=next((use.tile_version for use in uses if use.tile_version), None),
         thumbnail=brush_thumbnail(loaded),
     )
+    for use in uses:
+        use.version = version
+    BrushUse.objects.bulk_create(uses)
     brush.save(update_fields=["touched"])
     changed(brush.owner_id)
     return version
+
+
+def _uses(owner_id: int, brush: CoreBrush) -> Iterator[BrushUse]:
+    for coat, what, source in brush.sources():
+        if what == "grain":
+            yield BrushUse(coat=coat, what=what, grain_version=owned_grain_version(owner_id, source))
+        else:
+            yield BrushUse(coat=coat, what=what, tile_version=owned_tile_version(owner_id, source, what))

@@ -11,66 +11,114 @@ from numpy.typing import NDArray
 
 from orvix.brushes.definition import Brush
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import GrainLayer, LoadedBrush, LoadedGrain, Stroke, paint_stroke
-from orvix.devices.stylus import sheet_size, trial_strokes
+from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke
+from orvix.devices.stylus import CELLS, COLUMNS, sheet_size, trial_strokes
 from orvix.errors import BadValue
 from orvix.formats.strokes_file import load_strokes
 from orvix.grains.tone import Tone, grain_plane
+from orvix.registry import check_colour
+from orvix.strokes.coats import CoatPainter
+from orvix.strokes.collisions import collisions
+from orvix.strokes.loaded import LoadedBrush, LoadedCoat, LoadedGrain
 from orvix.tiles.state import TileState
 from orvix_web.tiles.thumbnails import thumbnail
 
-FACTORS = (1, 2, 4)
-INK = {"#f7f7f7": "#1c1e21", "#4a4a4a": "#f2efe6"}
-"""The grounds a sheet can have, and the colour painted on each."""
+FACTORS = (1, 2, 4, 8, 16)
+LIGHT, DARK = "#f7f7f7", "#3c3c3c"
+HALVES = "both"
+"""Half of each cell on a light ground, half on a dark one."""
+INK, SECOND = "#2f6f93", "#d9793f"
 
 
 @dataclass(frozen=True)
 class SheetOrder:
-    """ground: one of INK; factor: the sheet is shown at 1 / factor."""
+    """ground: `#rrggbb`, or both; factor: the sheet is shown at 1 / factor; cell: one of CELLS; the paint colours."""
 
-    ground: str = "#f7f7f7"
+    ground: str = HALVES
     factor: int = 1
+    cell: str = "tall"
+    colour: str = INK
+    second_colour: str = SECOND
 
     def check(self) -> SheetOrder:
         """Itself; raises BadValue."""
-        if self.ground not in INK:
-            raise BadValue("ground", self.ground, "must be one of " + ", ".join(INK))
+        if self.ground != HALVES:
+            check_colour("ground", self.ground)
         if self.factor not in FACTORS:
-            raise BadValue("factor", self.factor, "must be one of 1, 2, 4")
+            raise BadValue("factor", self.factor, "must be one of " + ", ".join(map(str, FACTORS)))
+        if self.cell not in CELLS:
+            raise BadValue("cell", self.cell, "must be one of " + ", ".join(CELLS))
+        check_colour("colour", self.colour)
+        check_colour("second colour", self.second_colour)
         return self
 
 
-def sheet_strokes(factor: int) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Sheet:
+    """A painted sheet: opaque 8-bit RGBA (rows, columns, 4), and where stamps collide, (n, 2), in its px."""
+
+    pixels: NDArray[np.uint8]
+    collisions: NDArray[np.float64]
+    marks: int
+
+
+def sheet_strokes(factor: int, cell: str = "tall") -> dict[str, Any]:
     """The strokes of a sheet as STROKES.json; painted with --times 1/factor they are what the bench shows."""
-    return trial_strokes(factor=factor)
+    return trial_strokes(factor=factor, cell=CELLS[cell])
 
 
-def paint_sheet(loaded: LoadedBrush, order: SheetOrder) -> NDArray[np.uint8]:
-    """The sheet over its ground: opaque 8-bit RGBA (rows, columns, 4)."""
+def paint_sheet(loaded: LoadedBrush, order: SheetOrder) -> Sheet:
+    """The sheet of a brush; raises BadValue."""
     order.check()
-    width, height = sheet_size()
-    canvas = Canvas(CanvasSpec(width, height, ground=order.ground))
+    width, height = sheet_size(cell=CELLS[order.cell])
+    canvas = Canvas(CanvasSpec(width, height, ground=LIGHT if order.ground == HALVES else order.ground))
     times = Fraction(1, order.factor)
     grains = GrainLayer(canvas, times)
-    for stroke in load_strokes(sheet_strokes(order.factor), loaded, INK[order.ground]):
-        paint_stroke(canvas, stroke, grains, times)
-    return canvas.view(canvas.spec.box)
+    hits, marks = [], 0
+    for stroke in load_strokes(sheet_strokes(order.factor, order.cell), loaded, order.colour, order.second_colour):
+        run = StrokeRun(canvas, stroke, grains, times)
+        run.keep_marks()
+        run.feed(stroke.samples, last=True)
+        run.finish()
+        marks += run.stamp_count
+        hits += [_hits(painter) / order.factor for painter in run.painters]
+    pixels = canvas.view(canvas.spec.box)
+    if order.ground == HALVES:
+        pixels = _halved(canvas, pixels, CELLS[order.cell][0])
+    return Sheet(pixels, np.concatenate(hits) if hits else np.empty((0, 2)), marks)
+
+
+def _hits(painter: CoatPainter) -> NDArray[np.float64]:
+    """Where a coat's stamps collide; only marks that are meant to be told apart count."""
+    return painter.origin_px + collisions(painter.rules, painter.kept_marks)
+
+
+def _halved(canvas: Canvas, pixels: NDArray[np.uint8], cell: int) -> NDArray[np.uint8]:
+    """The right half of every cell over a dark ground."""
+    over, out = canvas.over(DARK).view(canvas.spec.box), pixels.copy()
+    for column in range(COLUMNS):
+        part = slice(column * cell + cell // 2, (column + 1) * cell)
+        out[:, part] = over[:, part]
+    return out
+
+
+def best_factor(size: float) -> int:
+    """The scale at which marks of a size fit the cells of a sheet."""
+    return next((factor for factor in FACTORS if size <= 48 * factor), FACTORS[-1])
 
 
 def brush_thumbnail(loaded: LoadedBrush) -> bytes:
     """A swatch of one stroke from a light ground to a dark one, 184 x 96 px."""
-    factor = next((f for f in FACTORS if loaded.brush.values["size"] <= 70 * f), FACTORS[-1])
-    strokes = trial_strokes(("pressure swell",), factor)
-    width, height = 304, 160
+    factor = best_factor(loaded.brush.size)
+    strokes = trial_strokes(("pressure swell",), factor, cell=(184, 96))
+    values = loaded.brush.values
+    colours = (values["colour"], values["second_colour"]) if values["keeps_colour"] else (INK, SECOND)
     times = Fraction(1, factor)
-    halves = []
-    for ground, ink in (("#f7f7f7", "#1c1e21"), ("#4a4a4a", "#f2efe6")):
-        canvas = Canvas(CanvasSpec(width, height, ground=ground))
-        for stroke in load_strokes(strokes, loaded, ink):
-            paint_stroke(canvas, stroke, times=times)
-        halves.append(canvas.view(canvas.spec.box))
-    both = np.concatenate([halves[0][:, : width // 2], halves[1][:, width // 2 :]], axis=1)
-    return thumbnail(both, 184, 96)
+    canvas = Canvas(CanvasSpec(184, 96, ground=LIGHT))
+    grains = GrainLayer(canvas, times)
+    for stroke in load_strokes(strokes, loaded, *colours):
+        paint_stroke(canvas, stroke, grains, times)
+    return thumbnail(_halved(canvas, canvas.view(canvas.spec.box), 184), 184, 96)
 
 
 GRAIN_TRIAL = (420, 120)
@@ -78,10 +126,11 @@ GRAIN_TRIAL = (420, 120)
 
 def paint_grain_stroke(tile: TileState, tone: Tone, scale: Any) -> NDArray[np.uint8]:
     """One stroke of a round brush through a tile read as a grain: opaque 8-bit RGBA (120, 420, 4)."""
-    grain = {"source": {}, "scale": scale, "strength": 1.0, "hold": "canvas"}
-    coat = {"values": {"size": 74, "spacing": 0.05, "flow": 0.7}, "grain": grain}
+    use = {"source": {}, "scale": scale, "strength": 1.0, "hold": "canvas"}
+    coat = {"values": {"size": 74, "spacing": 0.05, "flow": 0.7}, "grain": use}
     brush = Brush.parse({"name": "trial", "coats": [coat]})
-    loaded = LoadedBrush(brush, LoadedGrain(grain_plane(tile.pixels, tone), tile.repeat))
+    grain = LoadedGrain(grain_plane(tile.pixels, tone), tile.repeat)
+    loaded = LoadedBrush(brush, (LoadedCoat(brush.coats[0], grain),))
     width, height = GRAIN_TRIAL
     canvas = Canvas(CanvasSpec(width, height, ground="#f7f7f7"))
     n = np.arange(70) / 69

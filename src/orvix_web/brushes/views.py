@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-import json
-from typing import Any
-
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from orvix.brushes.definition import COAT_VALUES, GRAIN_VALUES, HOLDS
-from orvix.brushes.definition import Brush as CoreBrush
-from orvix.brushes.tips import PICTURE_VALUES, ROUND_VALUES
-from orvix.devices.stylus import SHOWN, sheet_size
+from orvix.devices.stylus import CELLS
 from orvix_web.brushes import services
+from orvix_web.brushes.bench import bench_context
 from orvix_web.brushes.loading import as_file
-from orvix_web.brushes.models import Brush, BrushVersion
-from orvix_web.brushes.trials import FACTORS, INK, sheet_strokes
+from orvix_web.brushes.models import Brush
+from orvix_web.brushes.trials import FACTORS, sheet_strokes
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
-from orvix_web.tiles.models import Grain, Tile, TileVersion
+from orvix_web.tiles.models import Grain
 
 
 @require_GET
@@ -47,37 +42,7 @@ def new_brush(request: HttpRequest) -> HttpResponse:
 def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The brush bench, on the newest version or the one asked for."""
     brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
-    version = asked_version(request, brush)
-    core = CoreBrush.parse(version.definition)
-    by_name = {value.name: (value, core.values[value.name]) for value in COAT_VALUES}
-    width, height = sheet_size()
-    context = {
-        "place": "brushes",
-        "brush": brush,
-        "version": version,
-        "definition": json.dumps(version.definition),
-        "hardness": (ROUND_VALUES[0], core.tip.values.get("hardness", ROUND_VALUES[0].default)),
-        "paints": PICTURE_VALUES[0],
-        "tips": tip_choices(request.user, version),
-        "value": by_name,
-        "strength": (GRAIN_VALUES[0], core.grain.strength if core.grain else GRAIN_VALUES[0].default),
-        "holds": HOLDS,
-        "grain": core.grain,
-        "grains": [(grain, grain.latest) for grain in Grain.objects.of(request.user)],
-        "strokes": SHOWN,
-        "factors": FACTORS,
-        "grounds": list(INK),
-        "sheet": {"width": width, "height": height},
-    }
-    return render(request, "brushes/bench.html", context)
-
-
-def tip_choices(owner: Any, version: BrushVersion) -> list[TileVersion]:
-    """The tiles a tip can be taken from, in their newest versions, and the one this brush has."""
-    found = [latest for tile in Tile.objects.of(owner) if (latest := tile.latest)]
-    if version.tip_version is not None and version.tip_version not in found:
-        found.insert(0, version.tip_version)
-    return found
+    return render(request, "brushes/bench.html", bench_context(request.user, brush, asked_version(request, brush)))
 
 
 @require_POST
@@ -98,9 +63,9 @@ def brush_file(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 
 
 @require_GET
-def sheet_file(request: HttpRequest, factor: int) -> HttpResponse:
+def sheet_file(request: HttpRequest, factor: int, cell: str) -> HttpResponse:
     """The strokes of the trial sheet as STROKES.json."""
-    or_404(factor in FACTORS or None)
-    response = JsonResponse(sheet_strokes(factor))
-    response["Content-Disposition"] = f'attachment; filename="trial-strokes-{factor}.json"'
+    or_404((factor in FACTORS and cell in CELLS) or None)
+    response = JsonResponse(sheet_strokes(factor, cell))
+    response["Content-Disposition"] = f'attachment; filename="trial-strokes-{factor}-{cell}.json"'
     return response

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
-from orvix.canvases.strokes import grain_question
+from orvix.canvases.strokes import fit_question
 from orvix.grains.fit import fit
+from orvix.strokes.grains import moves
 from orvix.tiles.joining import PLAIN, Joining
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
@@ -15,29 +17,35 @@ from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import brushes_used, spec_of
 
 
-def grain_fit(row: Canvas, version: BrushVersion) -> dict[str, Any] | None:
-    """The fit of one brush's grain on a canvas, or None where the brush has no grain."""
+def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:
+    """The fit of each grain of a brush that lies still while marks are laid; one that moves with them comes round with
+    them too."""
     loaded = load_version(row.owner_id, version.pk)
-    if loaded.grain is None or version.grain_version is None or loaded.brush.grain is None:
-        return None
     spec = spec_of(row)
     canvas = CoreCanvas(replace(spec, joined=spec.joined or Joining()))
-    question = grain_question(loaded, canvas)
-    grain = version.grain_version
-    told = fit(question) | {"grain": grain.grain.name, "version": grain.number, "brush": version.brush.name}
-    period = [float(side * question.full_scale) for side in question.tile]
-    return told | {"scale": str(loaded.brush.grain.scale), "period_px": period, "size": [row.width, row.height]}
+    grains = {use.coat: use.grain_version for use in version.uses.all() if use.grain_version is not None}
+    for n, coat in enumerate(loaded.coats):
+        use, grain = coat.coat.grain, grains.get(n)
+        if use is None or grain is None or moves(coat.coat):
+            continue
+        question = fit_question(coat, canvas)
+        told = fit(question) | {"grain": grain.grain.name, "version": grain.number, "brush": version.brush.name}
+        period = [float(side * question.full_scale) for side in question.tile]
+        yield told | {"scale": str(use.scale), "period_px": period, "size": [row.width, row.height]}
 
 
 def canvas_fits(row: Canvas, in_hand: int = 0) -> list[dict[str, Any]]:
     """The fit of each grain and scale on a canvas: that of the brush in hand first, then the last used."""
-    related = BrushVersion.objects.select_related("brush", "grain_version__grain").filter(brush__owner_id=row.owner_id)
+    related = (
+        BrushVersion.objects.select_related("brush")
+        .prefetch_related("uses__grain_version__grain")
+        .filter(brush__owner_id=row.owner_id)
+    )
     wanted = [in_hand, *brushes_used(row)]
     versions = related.in_bulk(wanted)
     told: dict[tuple[Any, ...], dict[str, Any]] = {}
     for version_id in (one for one in wanted if one in versions):
-        found = grain_fit(row, versions[version_id])
-        if found is not None:
+        for found in grain_fits(row, versions[version_id]):
             told.setdefault((found["grain"], found["version"], found["scale"]), found)
     return list(told.values())
 

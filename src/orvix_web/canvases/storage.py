@@ -7,7 +7,7 @@ blocks and replays the done operations after them, so whatever was committed bef
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
@@ -24,8 +24,10 @@ from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
 from orvix.canvases.layers import FIRST_LAYER, At, Change, Stack, parse_stack
 from orvix.canvases.operations import do
-from orvix.canvases.strokes import GrainLayer, LoadedBrush, Stroke, paint_stroke
+from orvix.canvases.strokes import SECOND, GrainLayer, Stroke, paint_stroke
 from orvix.geometry import BLOCK
+from orvix.strokes.loaded import LoadedBrush
+from orvix.strokes.rules import RowBeside
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat
 from orvix_web.brushes.loading import load_version
@@ -130,9 +132,20 @@ def with_state(row: Canvas, data: dict[str, Any]) -> dict[str, Any]:
 def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.float64]) -> Stroke:
     """A stroke from a kept brush and the data of an operation; raises BadValue for values out of range."""
     values = data.get("values") or {}
-    brush = replace(loaded, brush=loaded.brush.with_values(**values)) if values else loaded
-    layer, steady, trail = data.get("layer", FIRST_LAYER), data.get("steady", 0.0), data.get("trail", 0.0)
-    return Stroke(brush, samples, data["colour"], data["mode"], data["seed"], layer, steady, trail)
+    brush = loaded.with_brush(loaded.brush.in_hand(**values)) if values else loaded
+    row = RowBeside(*data["row"]) if "row" in data else None
+    return Stroke(
+        brush,
+        samples,
+        data["colour"],
+        data["mode"],
+        data["seed"],
+        layer=data.get("layer", FIRST_LAYER),
+        steady=data.get("steady", 0.0),
+        trail_px=data.get("trail", 0.0),
+        second_colour=data.get("second_colour", SECOND),
+        row=row,
+    )
 
 
 class Journal:

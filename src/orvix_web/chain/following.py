@@ -6,15 +6,16 @@ A follower gets a new version of its own; its versions so far, and what was pain
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping
-from copy import deepcopy
 from dataclasses import dataclass
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.db.models import Prefetch
 
+from orvix.brushes.definition import Brush as CoreBrush
 from orvix.errors import BadValue
-from orvix_web.brushes.models import Brush, BrushVersion
+from orvix_web.brushes.models import Brush, BrushUse, BrushVersion
 from orvix_web.brushes.services import keep_brush
 from orvix_web.jobs.models import Job
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion
@@ -47,14 +48,19 @@ def followers(tile: Tile) -> list[Follower]:
 
 
 def _brushes(tile: Tile, grains: Mapping[int, GrainVersion]) -> Iterator[Follower]:
-    owned = BrushVersion.objects.filter(brush__owner=tile.owner)
-    related = owned.select_related("brush", "tip_version", "grain_version")
-    for latest in related.order_by("brush_id", "-number").distinct("brush_id"):
-        through = grains.get(latest.grain_version.grain_id) if latest.grain_version else None
-        if _of(latest.tip_version, tile):
+    owned = BrushVersion.objects.filter(brush__owner=tile.owner).order_by("brush_id", "-number").distinct("brush_id")
+    uses = Prefetch("uses", BrushUse.objects.select_related("tile_version", "grain_version"))
+    for latest in owned.select_related("brush").prefetch_related(uses):
+        named = latest.uses.all()
+        through = [grains[one.grain_version.grain_id] for one in named if _grain_of(one, grains)]
+        if any(_of(one.tile_version, tile) for one in named):
             yield Follower("brush", latest.brush, latest, "stamps it")
-        elif through is not None:
-            yield Follower("brush", latest.brush, latest, f"paints through {through.grain.name}")
+        elif through:
+            yield Follower("brush", latest.brush, latest, f"paints through {through[0].grain.name}")
+
+
+def _grain_of(use: BrushUse, grains: Mapping[int, GrainVersion]) -> bool:
+    return use.grain_version is not None and use.grain_version.grain_id in grains
 
 
 def _of(version: TileVersion | None, tile: Tile) -> bool:
@@ -98,12 +104,14 @@ def _follow_brush(
     owner: AbstractBaseUser, one: Follower, version: TileVersion, grains: dict[int, GrainVersion]
 ) -> BrushVersion | None:
     latest: Any = one.version
-    definition = deepcopy(latest.definition)
-    coat = definition["coats"][0]
-    followed = grains.get(latest.grain_version.grain_id) if latest.grain_version else None
-    if followed is not None:
-        coat["grain"]["source"] = {"grain_version": followed.pk}
-    stamps = _of(latest.tip_version, version.tile)
-    if stamps:
-        coat["tip"]["source"] = {"tile_version": version.pk}
-    return keep_brush(owner, one.thing.pk, definition) if stamps or followed is not None else None
+    named = latest.uses.select_related("tile_version", "grain_version")
+    tiles = {use.tile_version_id: version.pk for use in named if _of(use.tile_version, version.tile)}
+    read = {use.grain_version_id: grains[use.grain_version.grain_id].pk for use in named if _grain_of(use, grains)}
+    if not tiles and not read:
+        return None
+
+    def rename(what: str, source: Any) -> Any:
+        key, table = ("grain_version", read) if what == "grain" else ("tile_version", tiles)
+        return {key: table.get(source[key], source[key])}
+
+    return keep_brush(owner, one.thing.pk, CoreBrush.parse(latest.definition).renamed(rename).as_dict())

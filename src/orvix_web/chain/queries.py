@@ -82,7 +82,7 @@ def _through(owner: AbstractBaseUser, kind: str, pk: int) -> dict[str, Shown]:
     for target in SLOTS[SLOTS.index(kind) + 1 :]:
         found[target] = _made_of(target, found.get(SLOTS[SLOTS.index(target) - 1]))
         if target == "brush" and found[target] is None and found.get("tile") is not None:
-            stamped = BrushVersion.objects.filter(tip_version__tile=found["tile"].tile)
+            stamped = BrushVersion.objects.filter(uses__tile_version__tile=found["tile"].tile)
             found[target] = stamped.order_by("-pk").first()
     return {slot: thing for slot, thing in found.items() if thing is not None}
 
@@ -111,7 +111,7 @@ def _made_of(target: str, thing: Any) -> Any:
     if target == "grain":
         return GrainVersion.objects.filter(tile_version__tile=thing.tile).order_by("-pk").first()
     if target == "brush":
-        return BrushVersion.objects.filter(grain_version__grain=thing.grain).order_by("-pk").first()
+        return BrushVersion.objects.filter(uses__grain_version__grain=thing.grain).order_by("-pk").first()
     if target == "canvas":
         used = Operation.objects.filter(brush_version__brush=thing.brush, state="done", canvas__tile=None)
         last = used.select_related("canvas").order_by("-pk").first()
@@ -128,5 +128,5 @@ def _link(kind: str, shown: Any, current: bool, linked: bool, more: int) -> Link
 
 def grain_users(grain: Grain) -> list[str]:
     """What uses a grain, in words: brushes by name, with their versions."""
-    using = BrushVersion.objects.filter(grain_version__grain=grain).select_related("brush")
+    using = BrushVersion.objects.filter(uses__grain_version__grain=grain).select_related("brush").distinct()
     return [f"{one.brush.name} v{one.number}" for one in using.order_by("brush_id", "number")]

@@ -31,13 +31,13 @@ from orvix.tiles.mending.stains import find_stains
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
-from orvix_web.brushes.loading import load_definition
-from orvix_web.brushes.trials import SheetOrder, paint_grain_stroke, paint_sheet
+from orvix_web.brushes.trials import paint_grain_stroke
 from orvix_web.canvases.drawings import drawn_state
 from orvix_web.canvases.fits import canvas_fits, proven_to_close
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.storage import load_kept
 from orvix_web.errors import NotYours
+from orvix_web.live.brush_questions import BRUSH_QUESTIONS
 from orvix_web.live.layout_questions import LAYOUT_QUESTIONS
 from orvix_web.live.questions import Answer, Rgba, on_bench
 from orvix_web.live.rooms import picture
@@ -223,15 +223,6 @@ def _owned_tile_version(owner_id: int, number: Any) -> TileVersion:
     return version
 
 
-async def _sheet(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
-    def work() -> Answer:
-        loaded = load_definition(owner_id, told.get("definition"))
-        order = SheetOrder(told.get("ground", "#f7f7f7"), told.get("factor", 1)).check()
-        return {"factor": order.factor}, paint_sheet(loaded, order)
-
-    return await on_bench(work)
-
-
 def _owned_canvas(owner_id: int, canvas_id: Any) -> CanvasRow:
     whole = isinstance(canvas_id, int) and not isinstance(canvas_id, bool)
     row = CanvasRow.objects.filter(owner_id=owner_id, pk=canvas_id).first() if whole else None
@@ -339,7 +330,6 @@ QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] 
     "stains": _stains,
     "grain": _grain,
     "grain-stroke": _grain_stroke,
-    "sheet": _sheet,
     "canvas": _canvas,
     "canvas-readings": _canvas_readings,
     "canvas-fits": _canvas_fits,
@@ -347,4 +337,5 @@ QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] 
     "kept-state": _kept_state,
     "layer": _layer,
     **LAYOUT_QUESTIONS,
+    **BRUSH_QUESTIONS,
 }

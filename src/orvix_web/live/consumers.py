@@ -17,6 +17,7 @@ from orvix_web.errors import told as error_told
 from orvix_web.live import benches, messages, notices, rooms
 from orvix_web.live.questions import on_bench
 from orvix_web.live.session import CanvasSession, Viewer
+from orvix_web.live.strips import StripSession, close_soon
 
 NOT_FOUND, FAILED = 4404, 4500
 
@@ -69,6 +70,24 @@ class CanvasConsumer(AsyncWebsocketConsumer):
     async def _refuse(self, code: str, message: str, close: int) -> None:
         await self._send(messages.told("refused", code=code, message=message))
         await self.close(close)
+
+
+class StripConsumer(CanvasConsumer):
+    """The scribble strip of one brush bench; it ends with the page."""
+
+    async def connect(self) -> None:
+        """Accept and open a strip of its own."""
+        await self.accept()
+        self.viewer = Viewer(self._send, "strip")
+        session = StripSession((await on_bench(local_painter)).pk)
+        await session.join(self.viewer)
+        self.session = session
+
+    async def disconnect(self, code: int) -> None:
+        """Leave, and end the strip."""
+        if isinstance(self.session, StripSession):
+            self.session.leave(self.viewer)
+            close_soon(self.session)
 
 
 class BenchConsumer(AsyncWebsocketConsumer):

@@ -17,10 +17,11 @@ from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import grey_of
 from orvix.canvases.layers import At, Change
 from orvix.canvases.operations import OPERATIONS, do
-from orvix.canvases.strokes import MODES, GrainLayer, LoadedBrush, StrokeRun, put_back
+from orvix.canvases.strokes import INK, MODES, GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, block_box, clip
+from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.models import Canvas as CanvasRow
@@ -32,6 +33,7 @@ MOST_SIZES = 12
 """How many of the sizes used on a canvas are listed."""
 _BEGIN_KEYS = {
     "brush", "colour", "mode", "seed", "values", "pointer", "mouse", "fixed", "layer", "steady", "trail", "greys",
+    "second_colour",
 }  # fmt: skip
 _LED = {"size", "opacity", "flow"}
 
@@ -179,14 +181,14 @@ class Painting:
             raise BadValue("pointer", told["pointer"], "must be one of pen, mouse, touch")
         if told.get("pointer", "pen") != "pen":
             mouse = MousePressure(told.get("mouse", "speed"), told.get("fixed", 0.6))
-        data = {"colour": told.get("colour", "#1c1e21"), "mode": told.get("mode", "paint"), "seed": told.get("seed", 0)}
+        data = {"colour": told.get("colour", INK), "mode": told.get("mode", "paint"), "seed": told.get("seed", 0)}
         if data["mode"] not in MODES:
             raise BadValue("mode", data["mode"], "must be one of " + ", ".join(MODES))
         values = told.get("values") or {}
         if not isinstance(values, dict) or set(values) - _LED:
             raise BadValue("values", values, "known are " + ", ".join(sorted(_LED)))
         data["values"] = values
-        data |= {name: told[name] for name in ("layer", "steady", "trail") if name in told}
+        data |= {name: told[name] for name in ("layer", "steady", "trail", "second_colour") if name in told}
         if told.get("greys") is True:
             data["colour"] = grey_of(data["colour"])
         stroke = as_stroke(self._load_brush(version_id), data, np.empty((0, 7)))

@@ -2,10 +2,11 @@
 
 from django.urls import path
 
-from orvix_web.live.consumers import BenchConsumer, CanvasConsumer, NoticeConsumer
+from orvix_web.live.consumers import BenchConsumer, CanvasConsumer, NoticeConsumer, StripConsumer
 
 SOCKETS = [
     path("live/canvas/<int:canvas>/<slug:token>/", CanvasConsumer.as_asgi()),
+    path("live/strip/<slug:token>/", StripConsumer.as_asgi()),
     path("live/bench/", BenchConsumer.as_asgi()),
     path("live/notices/", NoticeConsumer.as_asgi()),
 ]

@@ -17,17 +17,21 @@ _FEW, _SHORT = 4, 34
 
 @dataclass(frozen=True)
 class Row:
-    """One value on a card: where it lies in the recipe, what it is now, and for a source inside its own rows."""
+    """One value on a card: where it lies in the recipe, what it is now, and for a source inside its own rows.
+
+    room: how many letters of words a choice may take on a line.
+    """
 
     path: str
     value: Value
     now: Any
     rows: tuple[Row, ...] = field(default=())
+    room: int = _SHORT
 
     @property
     def as_words(self) -> bool:
         """Whether a choice is short enough to be shown as words on a line."""
-        return len(self.value.choices) <= _FEW and len("".join(self.value.choices)) <= _SHORT
+        return len(self.value.choices) <= _FEW and len("".join(self.value.choices)) <= self.room
 
 
 def rows_of(values: tuple[Value, ...], now: Mapping[str, Any], path: str) -> tuple[Row, ...]:

@@ -12,11 +12,11 @@ import numpy as np
 import zstandard
 from numpy.typing import NDArray
 
-from orvix.canvases.strokes import LoadedGrain
 from orvix.errors import UnreadablePicture
 from orvix.grains.tone import Tone, grain_plane
 from orvix.pictures import read_picture
 from orvix.progress import UNWATCHED, Watch
+from orvix.strokes.loaded import LoadedGrain
 from orvix.tiles.motifs.svg import Svg, read_svg
 from orvix.tiles.recipe import KeptStates, Recipe
 from orvix.tiles.repeats import Repeat
@@ -188,6 +188,7 @@ def loaded_grain(version: GrainVersion) -> LoadedGrain:
 
     def load() -> LoadedGrain:
         state = tile_state(version.tile_version)
-        return LoadedGrain(grain_plane(state.pixels, Tone.parse(version.tone)), state.repeat)
+        colours = state.pixels.astype(np.float32) / np.float32(65535)
+        return LoadedGrain(grain_plane(state.pixels, Tone.parse(version.tone)), state.repeat, colours=colours)
 
     return _GRAINS.get(version.pk, load)

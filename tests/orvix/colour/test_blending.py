@@ -26,6 +26,7 @@ def slow(mode: str, b: float, s: float) -> float:
     return {
         "normal": s, "multiply": b * s, "screen": b + s - b * s, "darken": min(b, s), "lighten": max(b, s),
         "difference": abs(b - s), "exclusion": b + s - 2 * b * s, "plus-lighter": min(b + s, 1),
+        "subtract": max(b - s, 0), "linear-burn": max(b + s - 1, 0), "linear-light": min(max(b + 2 * s - 1, 0), 1),
     }[mode]  # fmt: skip
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import base64
 import copy
+import json
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -24,7 +26,7 @@ def no_file(name: str) -> bytes:
 def test_starters_load_and_come_back_the_same(starter):
     loaded = load_brush(starter.data, no_file)
     assert Brush.parse(loaded.brush.as_dict()) == loaded.brush
-    assert (loaded.grain is not None) == (loaded.brush.grain is not None)
+    assert [coat.grain is not None for coat in loaded.coats] == [coat.grain is not None for coat in loaded.brush.coats]
     assert starter.purpose
 
 
@@ -37,21 +39,28 @@ def changed(**coat):
 BAD = [
     ([], "must be a JSON object"),
     ({"format": "other"}, "format='other': must be orvix-brush"),
-    ({"version": [2, 0]}, "this program reads version 1"),
-    ({"coats": []}, "a list of one coat"),
-    (changed(tip={"name": "star"}), "tip='star': known are picture, round"),
+    ({"version": [3, 0]}, "this program reads version 2"),
+    ({"version": [1, 0], "coats": []}, "a list of one coat"),
+    ({"coats": []}, "a list of one to 4 coats"),
+    ({"coats": [{}] * 5}, "a list of one to 4 coats"),
+    ({"values": {"blend": "wash"}, "coats": [{}]}, "blend='wash': must be one of normal"),
+    (changed(tip={"name": "star"}), "tip='star': known are"),
     (changed(values={"spacing": 0}), "spacing=0: must be 0.005 to 20 lengths of the stamp"),
     (changed(values={"sise": 1}), "sise"),
     (changed(values={"smallest": 50, "largest": 20}), "smallest=50.0: must be at most the largest"),
     (changed(values={"size": float("nan")}), "size=nan"),
-    (changed(leads={"hue": {}}), "hue"),
-    (changed(leads={"size": {"driver": "mood"}}), "driver='mood': known are pressure"),
-    (changed(leads={"size": {"response": [0, 2, 0]}}), "response"),
+    (changed(leads={"weather": {"pressure": {}}}), "weather"),
+    (changed(leads={"size": {"mood": {}}}), "driver='mood': known are pressure"),
+    (changed(leads={"size": {"pressure": {"response": [[0, 2], [1, 0]]}}}), "response"),
+    (changed(leads={"size": {"pressure": {"response": [[0.5, 0], [0.5, 1]]}}}), "must go up along the driver"),
+    (changed(leads={"size": {"pressure": {"response": [[0, 0]]}}}), "2 to 8 rows"),
+    (changed(ribbon={"values": {}}), "a ribbon must say which tile it is"),
     (changed(grain={"source": {"png": "x", "scale": 0}}), "scale"),
     (changed(grain={"scale": 1}), "a grain must say which grain it is"),
     (changed(grain={"source": {"png": "&&"}}), "must be base64"),
     (changed(grain={"source": {}}), "must hold one of recipe, file, png"),
-    (changed(grain={"source": {"file": "a"}, "hold": "stamp"}), "must be one of canvas, stroke"),
+    (changed(grain={"source": {"file": "a"}, "hold": "hand"}), "must be one of canvas, stroke, stamp"),
+    (changed(grain={"source": {"file": "a"}, "bite": "chew"}), "must be one of multiply, subtract"),
     ({**changed(), "shape": 1}, "shape"),
 ]
 
@@ -62,12 +71,26 @@ def test_bad_brushes_are_refused_by_name_and_rule(data, message):
         load_brush(data, no_file)
 
 
+def test_a_file_of_the_first_version_is_read_as_what_it_meant():
+    golden = Path(__file__).parents[2] / "golden" / "brush-1.1.json"
+    brush = load_brush(json.loads(golden.read_text()), no_file).brush
+    coat = brush.coats[0]
+    assert (coat.values["hardness"], coat.values["scatter_across"], coat.grain.values["hold"]) == (0.7, 1.5, "stroke")
+    leads = {(lead.value, lead.driver): lead.table() for lead in coat.leads}
+    assert leads["size", "pressure"][[0, -1]].tolist() == [0.5, 1.0]
+    assert (leads["size", "chance_stamp"].min(), leads["size", "chance_stamp"].max()) == (0.75, 1.0)
+    share, middle = np.linspace(0, 1, 257), 0.5 * 1.196
+    bias = 0.15 + 0.85 * share / ((1 / middle - 2) * (1 - share) + 1)
+    assert np.abs(leads["flow", "pressure"] - bias).max() < 0.004
+    assert Brush.parse(brush.as_dict()) == brush
+
+
 def test_a_grain_may_be_a_picture_inline_or_beside():
     png = png_bytes(np.full((8, 8, 3), 128, np.uint8))
     inline = load_brush(changed(grain={"source": {"png": base64.b64encode(png).decode()}}), no_file)
     beside = load_brush(changed(grain={"source": {"file": "g.png"}}), lambda name: png if name == "g.png" else b"")
-    assert np.array_equal(inline.grain.plane, beside.grain.plane)
-    assert inline.grain.plane.shape == (8, 8)
+    assert np.array_equal(inline.coats[0].grain.plane, beside.coats[0].grain.plane)
+    assert inline.coats[0].grain.plane.shape == (8, 8)
 
 
 @pytest.mark.parametrize(

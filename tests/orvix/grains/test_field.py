@@ -8,11 +8,13 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import ndimage
 
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK
 from orvix.grains.field import GrainField, Placing
-from orvix.tiles.repeats import REPEATS, Repeat
+from orvix.grains.fit import FitQuestion, closes, closing
+from orvix.tiles.repeats import REPEATS, Repeat, cloth
 
 GRAIN = np.random.default_rng(8).random((24, 36), np.float32)
 
@@ -28,7 +30,7 @@ GRAIN = np.random.default_rng(8).random((24, 36), np.float32)
 )
 def test_a_whole_vector_of_the_basis_gives_the_same_bits(kind, stagger, scale, i, j, far):
     repeat = Repeat(kind, stagger)
-    field = GrainField(GRAIN, repeat, Placing(scale, scale, 0.7))
+    field = GrainField(GRAIN, repeat, Placing(scale, scale))
     (ax, ay), (bx, by) = repeat.basis(36, 24)
     times = scale.denominator
     x, y = (times * scale * (i * ax + j * bx), times * scale * (i * ay + j * by))
@@ -39,12 +41,50 @@ def test_a_whole_vector_of_the_basis_gives_the_same_bits(kind, stagger, scale, i
     assert here.std() > 0.01
 
 
-def test_at_scale_one_it_is_the_tile_and_strength_only_lightens_it():
-    repeat = Repeat("half-drop")
-    plain = GrainField(GRAIN, repeat, Placing(Fraction(1), Fraction(1))).window(0, 0, 24, 36)
+def test_at_scale_one_it_is_the_tile():
+    repeat = Repeat("half-drop", Fraction(1, 2))
+    plain = GrainField(GRAIN, repeat, Placing(Fraction(1), Fraction(1))).window(0, 0, *GRAIN.shape)
     assert np.array_equal(plain, GRAIN)
-    half = GrainField(GRAIN, repeat, Placing(Fraction(1), Fraction(1), 0.5)).window(0, 0, 24, 36)
-    assert np.allclose(half, 0.5 + 0.5 * GRAIN, atol=1e-6)
+
+
+def test_an_offset_moves_it_by_whole_px_and_exact_reads_px_by_px():
+    plain = GrainField(GRAIN, Repeat(), Placing(Fraction(2), Fraction(2), offset=(3, 5))).window(0, 0, 40, 40)
+    still = GrainField(GRAIN, Repeat(), Placing(Fraction(2), Fraction(2))).window(-10, -6, 40, 40)
+    assert np.array_equal(plain, still)
+    exact = GrainField(GRAIN, Repeat(), Placing(Fraction(3), Fraction(3), exact=True)).window(0, 0, 30, 30)
+    assert np.array_equal(exact, np.repeat(np.repeat(GRAIN[:10, :10], 3, axis=0), 3, axis=1))
+
+
+@pytest.mark.parametrize("repeat", [Repeat(), Repeat("brick", Fraction(1, 3)), Repeat("half-drop", Fraction(1, 2))])
+def test_a_turned_grain_is_the_tile_turned(repeat):
+    turned = GrainField(GRAIN, repeat, Placing(Fraction(1), Fraction(1), turn_deg=90)).window(0, -40, 40, 40)
+    plain = GrainField(GRAIN, repeat, Placing(Fraction(1), Fraction(1))).window(0, 0, 40, 40)
+    assert np.abs(turned - np.rot90(plain, -1)).max() < 1e-4
+    slant = GrainField(GRAIN, repeat, Placing(Fraction(3), Fraction(3), turn_deg=30)).window(0, 0, 60, 60)
+    y, x = np.mgrid[0:60, 0:60] + 0.5
+    c, s = np.cos(np.pi / 6) / 3, np.sin(np.pi / 6) / 3
+    u, v = c * x + s * y - 0.5, c * y - s * x - 0.5
+    wide = cloth(GRAIN, repeat, -60, -60, 120, 120)
+    want = ndimage.map_coordinates(wide, [v + 60, u + 60], order=1)
+    assert np.abs(slant - want).max() < 1e-3
+
+
+@pytest.mark.parametrize(("turn", "scale"), [(36.86989764584402, "1"), (53.13010235415598, "1/2")])
+@pytest.mark.parametrize("kind", ["straight", "brick", "half-drop"])
+def test_a_turned_grain_that_closes_gives_the_same_bits_a_canvas_further(turn, scale, kind):
+    side = 40
+    grain = np.random.default_rng(5).random((side, side), np.float32)
+    canvas, scale = side * 10, Fraction(scale)
+    repeat = Repeat(kind, Fraction(1, 2)) if kind != "straight" else Repeat()
+    question = FitQuestion((side, side), (canvas, canvas), scale, repeat, turn_deg=turn)
+    closed = closing(question)
+    assert closes(question)
+    assert closed is not None
+    field = GrainField(grain, repeat, Placing(scale, scale, turn_deg=turn, closing=closed))
+    here = field.window(17, 29, 60, 60)
+    assert here.std() > 0.1
+    for down, across in ((0, canvas), (canvas, 0), (-canvas, 3 * canvas)):
+        assert np.array_equal(here, field.window(17 + down, 29 + across, 60, 60))
 
 
 def test_blocks_are_windows_and_are_kept():

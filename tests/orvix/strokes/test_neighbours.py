@@ -9,8 +9,8 @@ import pytest
 
 from orvix.brushes.definition import Brush
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import LoadedBrush, Stroke, paint_stroke
-from orvix.strokes.dabs import PictureDabs
+from orvix.canvases.strokes import Stroke, paint_stroke
+from orvix.strokes.loaded import LoadedBrush, LoadedCoat
 from orvix.tiles.joining import NEIGHBOURS, Joining
 from orvix.tiles.repeats import Repeat
 
@@ -28,7 +28,7 @@ def joining_of(neighbours):
 
 def picture_brush(**values):
     brush = Brush.parse({"coats": [{"tip": {"name": "picture", "source": {}}, "values": values}]})
-    return LoadedBrush(brush, picture=PictureDabs(MARK))
+    return LoadedBrush(brush, (LoadedCoat(brush.coats[0], pictures=(np.repeat(MARK[..., None], 4, axis=2),)),))
 
 
 def painted(loaded, samples, neighbours, **more):

@@ -14,7 +14,7 @@ from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source, luma, r
 VALUES = (
     Value("under", "Under", "source", {"name": "noise", "values": {}}, "The source that lies below."),
     Value("over", "Over", "source", {"name": "courses", "values": {}}, "The source that is laid over it."),
-    Value("mode", "Mode", "choice", "multiply", "How the two are mixed.", choices=tuple(MODES)),
+    Value("mode", "Mode", "choice", "multiply", "How the two are mixed.", choices=MODES),
     Value("strength", "Strength", "number", 1.0, "How strongly the upper one shows.", low=0, high=1),
     Value("masked", "Masked", "switch", False, "Whether the upper one shows only through the mask."),
     Value("mask", "Mask", "source", {"name": "cells", "values": {}}, "Where it is light the upper source shows."),

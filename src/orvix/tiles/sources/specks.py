@@ -87,7 +87,7 @@ def check(order: Order) -> None:
 
 def flat(values: Mapping[str, Any]) -> bool:
     """A few tiny specks, or those of the ground's own tone, are hardly seen."""
-    return values["density"] * values["size"] ** 2 < 3 or (
+    return values["density"] * values["size"] ** 2 < 4 or (
         abs(values["tone"] - values["ground_tone"]) < 0.05 and values["variation"] < 0.1
     )
 

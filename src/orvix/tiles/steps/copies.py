@@ -21,7 +21,7 @@ from orvix.tiles.window import Window
 VALUES = (
     Value("scale", "Scale", "number", 50.0, "How large the copy is.", "%", low=12, high=100),
     Value("turn", "Turn", "number", 90.0, "How far it is turned, anticlockwise.", "°", low=0, high=360),
-    Value("mode", "Mode", "choice", "multiply", "How it is laid over.", choices=tuple(MODES)),
+    Value("mode", "Mode", "choice", "multiply", "How it is laid over.", choices=MODES),
     Value("strength", "Strength", "number", 0.5, "How strongly it shows.", low=0, high=1),
     Value("blur", "Blur", "number", 0.0, "How soft the copy is.", "% of width", low=0, high=5),
 )  # fmt: skip

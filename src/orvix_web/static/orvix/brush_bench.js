@@ -1,147 +1,249 @@
-// The brush bench: every value of a brush, and the trial sheet painted anew by the core at each change.
+// The brush bench: every value of a brush, what the hand changes, and the trial sheet painted anew by the core at each change.
+import { CoatRows, readPath, writePath } from "./coat_rows.js";
+import { Dial } from "./dial.js";
+import { LeadsGrid, leadWords } from "./leads_grid.js";
 import { BenchLink } from "./live.js";
 import { refuse } from "./page.js";
-import { checked, putValue, setUpValues, valueOf } from "./values.js";
+import { Strip } from "./strip.js";
+import { TipPicker } from "./tip_picker.js";
 
-const COAT = ["size", "smallest", "largest", "spacing", "flow", "opacity", "size_jitter", "scatter"];
-const LEADS = ["size", "flow"];
-const link = new BenchLink();
-
-const part = (lead, name) => document.querySelector(`[data-lead="${lead}"] [data-part="${name}"]`);
-
-// The response as the core has it: Schlick's bias, here only to draw the curve.
-function respond(driver, [from, to, bend]) {
-  const middle = 0.5 * (1 + 0.98 * bend);
-  return from + (to - from) * (driver / ((1 / middle - 2) * (1 - driver) + 1));
-}
-
-function leadWords([from, to]) {
-  if (Math.abs(from - to) < 0.02) return "hardly changes";
-  return from < to ? "light to full" : "full to light";
-}
-
-// The picked grain's or tip's picture beside its name; returns the picked option.
-function showPicked(kind) {
-  const picked = document.querySelector(`#${kind}-pick option:checked`);
-  const picture = document.getElementById(`${kind}-picture`);
-  picture.classList.toggle("hidden", !picked.dataset.picture);
-  if (picked.dataset.picture && picture.getAttribute("src") !== picked.dataset.picture) picture.src = picked.dataset.picture;
-  return picked;
-}
+const MOST_BACK = 200;
+const copy = (thing) => JSON.parse(JSON.stringify(thing));
+const byId = (id) => document.getElementById(id);
+const json = (id) => JSON.parse(byId(id).textContent);
+const LED_ROWS = { size: "values.size", roundness: "values.roundness", turn: "values.turn", spacing: "values.spacing", scatter_along: "values.scatter_along", scatter_across: "values.scatter_across", count: "values.count", flow: "values.flow", opacity: "values.opacity", hardness: "values.hardness", grain_strength: "grain.strength", grain_scale: "grain.scale", hue: "values.hue", saturation: "values.saturation", brightness: "values.brightness", second: "values.second", strength: "values.strength" };
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("brushBench", () => ({
     init() {
-      setUpValues();
-      this.definition = JSON.parse(document.getElementById("definition").textContent);
-      this.context = document.getElementById("sheet").getContext("2d", { alpha: false });
+      this.facts = json("facts");
+      this.brush = json("definition");
+      this.at = 0;
+      this.stroke = "pressure swell";
+      this.link = new BenchLink();
+      this.context = byId("sheet").getContext("2d", { alpha: false });
+      this.rows = new CoatRows(document.querySelector(".groups"), (path, value, settled) => this.rowChanged(path, value, settled));
+      this.grid = new LeadsGrid(this.facts, { changed: (settled) => this.changed(settled), trace: (value, driver) => this.trace(value, driver) });
+      this.tips = new TipPicker(this.facts, () => this.changed(true));
+      this.dial = new Dial(byId("dial"), (settled) => this.changed(settled));
+      this.colours = this.brush.values.keeps_colour ? [this.brush.values.colour, this.brush.values.second_colour] : [...this.facts.colours];
+      [byId("paint").value, byId("second").value] = this.colours;
+      this.kept = JSON.stringify(this.brush);
+      this.settled = this.kept;
+      this.back = [];
+      this.listen();
+      this.strip = new Strip(byId("strip"), { told: () => ({ colour: this.colours[0], second_colour: this.colours[1] }), size: () => this.size(), refused: refuse, penSeen: () => this.sawPen() });
       this.fill();
-      this.kept = JSON.stringify(this.current());
-      document.addEventListener("value", (event) => this.valueChanged(event.detail));
+      this.show();
+      window.orvixBench = this;
+    },
+
+    get coat() { return this.brush.coats[this.at]; },
+
+    size() { return Math.max(...this.brush.coats.map((coat) => coat.values.size)); },
+
+    listen() {
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
-      document.querySelectorAll("input[name=ground], input[name=factor], input[name=hold], input[name=paints], #tip-pick, #grain-pick, [data-part=on]").forEach((input) => input.addEventListener("change", () => this.changed()));
-      document.getElementById("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.definition = JSON.stringify(this.current()); });
-      document.body.addEventListener("htmx:afterRequest", (event) => {
-        if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = JSON.stringify(this.current()); this.keepShown(); }
+      for (const input of document.querySelectorAll("input[name=ground]")) input.addEventListener("change", () => { byId("ground-own").classList.toggle("hidden", this.ground() !== "own"); this.show(); });
+      byId("ground-own").addEventListener("input", () => this.show());
+      ["paint", "second"].forEach((id, n) => byId(id).addEventListener("input", () => { this.colours[n] = byId(id).value; this.brush.values[n ? "second_colour" : "colour"] = byId(id).value; this.changed(true); }));
+      byId("grain-pick").addEventListener("change", () => this.pickGrain());
+      byId("pin").addEventListener("click", () => this.pin());
+      byId("undo").addEventListener("click", () => this.undo());
+      byId("find").addEventListener("input", () => this.rows.find(byId("find").value));
+      byId("find").addEventListener("keydown", (event) => { if (event.key === "Enter") this.rows.find(byId("find").value)?.querySelector("input, select")?.focus(); });
+      byId("collisions").addEventListener("click", () => { const on = byId("collisions").getAttribute("aria-pressed") !== "true"; byId("collisions").setAttribute("aria-pressed", String(on)); byId("hits").classList.toggle("hidden", !on); });
+      byId("coats").addEventListener("click", (event) => this.coatPressed(event.target.closest("button")?.dataset ?? {}));
+      for (const button of document.querySelectorAll("[data-stroke]")) button.addEventListener("click", () => { this.stroke = button.dataset.stroke; this.showStroke(); if (this.grid.chosen) this.trace(...this.grid.chosen.split(".")); });
+      document.querySelector(".groups").addEventListener("click", ({ target }) => {
+        if (target.dataset.reset) { this.reset(target.dataset.reset); return; }
+        if (target.dataset.goCell) { this.grid.choose(target.dataset.goCell); byId("leads").querySelector(`[data-cell="${target.dataset.goCell}"]`).focus(); }
       });
-      this.changed();
+      document.querySelector(".groups").addEventListener("dblclick", (event) => this.resetOne(event));
+      byId("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.definition = JSON.stringify(this.brush); });
+      document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = JSON.stringify(this.brush); this.keepShown(); } });
+      document.addEventListener("keydown", (event) => this.key(event));
+    },
+
+    key(event) {
+      const typing = event.target.matches("input:not([type=range]):not([type=radio]):not([type=checkbox]), textarea, select");
+      if ((event.ctrlKey || event.metaKey) && event.key === "z" && !typing) { event.preventDefault(); this.undo(); } else if (!typing && event.key === "p") this.pin();
+      else if (!typing && event.key === "/") { event.preventDefault(); byId("find").focus(); }
+    },
+
+    sawPen() { if (!this.pen) { this.pen = true; this.words(this.answer); } },
+
+    rowChanged(path, value, settled) {
+      const { coat } = this;
+      writePath(this.brush, coat, path, value);
+      if (["values.size", "values.smallest", "values.largest"].includes(path)) this.keepWithin(path.slice(7));
+      this.changed(settled);
+    },
+
+    // Size, smallest and largest give way to the one that was set.
+    keepWithin(name) {
+      const { values } = this.coat;
+      if (name === "smallest") values.largest = Math.max(values.largest, values.smallest);
+      if (name === "largest") values.smallest = Math.min(values.smallest, values.largest);
+      if (name === "size") Object.assign(values, { smallest: Math.min(values.smallest, values.size), largest: Math.max(values.largest, values.size) });
+      else values.size = Math.min(Math.max(values.size, values.smallest), values.largest);
+    },
+
+    changed(settled) {
+      if (settled) this.remember();
+      this.fill();
+      this.show();
+    },
+
+    remember() {
+      const now = JSON.stringify(this.brush);
+      if (now === this.settled) return;
+      this.back.push(this.settled);
+      if (this.back.length > MOST_BACK) this.back.shift();
+      this.settled = now;
+    },
+
+    undo() {
+      if (!this.back.length) return;
+      this.settled = this.back.pop();
+      this.brush = JSON.parse(this.settled);
+      this.at = Math.min(this.at, this.brush.coats.length - 1);
+      this.fill();
+      this.show();
     },
 
     fill() {
-      const coat = this.definition.coats[0];
-      const size = coat.values.size;
-      const factor = size <= 90 ? 1 : size <= 200 ? 2 : 4;
-      document.querySelector(`input[name=factor][value="${factor}"]`).checked = true;
-      for (const lead of LEADS) {
-        const given = coat.leads[lead];
-        part(lead, "on").checked = Boolean(given);
-        const [from, to, bend] = given ? given.response : [lead === "size" ? 0.2 : 0, 1, 0];
-        putValue(`${lead}-from`, from);
-        putValue(`${lead}-to`, to);
-        putValue(`${lead}-bend`, bend);
-      }
-      const tip = coat.tip;
-      document.getElementById("tip-pick").value = tip.name === "picture" ? String(tip.source.tile_version) : "";
-      document.querySelector(`input[name=paints][value="${tip.values.paints || "opaque"}"]`).checked = true;
-      const grain = coat.grain;
-      document.getElementById("grain-pick").value = grain ? String(grain.source.grain_version) : "";
-      document.querySelector(`input[name=hold][value="${grain ? grain.hold : "canvas"}"]`).checked = true;
-      putValue("scale", grain ? grain.scale : "1/2");
-      putValue("strength", grain ? grain.strength : 0.9);
-    },
-
-    response(lead) { return [valueOf(`${lead}-from`), valueOf(`${lead}-to`), valueOf(`${lead}-bend`)]; },
-
-    current() {
-      const coat = this.definition.coats[0];
-      const leads = {};
-      for (const lead of LEADS) if (part(lead, "on").checked) leads[lead] = { driver: "pressure", response: this.response(lead) };
-      const picked = document.getElementById("grain-pick").value;
-      const grain = picked ? { source: { grain_version: Number(picked) }, scale: valueOf("scale"), strength: valueOf("strength"), hold: checked("hold") } : null;
-      const values = Object.fromEntries(COAT.map((name) => [name, valueOf(name)]));
-      const pictured = document.getElementById("tip-pick").value;
-      const tip = pictured ? { name: "picture", values: { paints: checked("paints") }, source: { tile_version: Number(pictured) } } : { name: "round", values: { hardness: valueOf("hardness") } };
-      return { ...this.definition, coats: [{ ...coat, tip, values, leads, grain }] };
-    },
-
-    valueChanged({ name, value }) {
-      if (name === "smallest" && value > valueOf("largest")) putValue("largest", value);
-      if (name === "largest" && value < valueOf("smallest")) putValue("smallest", value);
-      if (name === "size") { putValue("smallest", Math.min(valueOf("smallest"), value)); putValue("largest", Math.max(valueOf("largest"), value)); }
-      if (name !== "size") putValue("size", Math.min(Math.max(valueOf("size"), valueOf("smallest")), valueOf("largest")));
-      this.changed();
-    },
-
-    changed() {
-      this.words();
+      this.rows.fill(this.brush, this.coat);
+      this.grid.fill(this.coat);
+      this.tips.fill(this.coat);
+      this.dial.fill(this.coat);
+      this.coatTabs();
       this.keepShown();
-      this.render();
+      this.showStroke();
     },
 
     keepShown() {
-      const button = document.getElementById("keep-button");
-      button.disabled = JSON.stringify(this.current()) === this.kept;
-      button.textContent = `Keep as v${document.getElementById("versions").dataset.next}`;
+      const button = byId("keep-button");
+      button.disabled = JSON.stringify(this.brush) === this.kept;
+      button.textContent = `Keep as v${byId("versions").dataset.next}`;
+      byId("undo").disabled = !this.back.length;
     },
 
-    words() {
-      for (const lead of LEADS) {
-        const on = part(lead, "on").checked;
-        const response = this.response(lead);
-        document.querySelector(`[data-lead="${lead}"]`).classList.toggle("off", !on);
-        part(lead, "words").textContent = on ? leadWords(response) : "not led: pressure changes nothing";
-        const curve = part(lead, "curve");
-        const points = Array.from({ length: 41 }, (_, n) => `${(n / 40) * 100} ${80 - respond(n / 40, response) * 80}`);
-        curve.querySelector("path").setAttribute("d", `M${points.join("L")}`);
-        curve.querySelectorAll("rect").forEach((handle, n) => {
-          handle.setAttribute("x", String(n * 100 - 3.5));
-          handle.setAttribute("y", String(80 - response[n] * 80 - 3.5));
-        });
-      }
-      const tip = showPicked("tip");
-      document.getElementById("paints").classList.toggle("hidden", !tip.value);
-      document.getElementById("hardness-line").classList.toggle("hidden", Boolean(tip.value));
-      const picked = showPicked("grain");
-      const grainWords = document.getElementById("grain-words");
-      const noGrain = !picked.dataset.picture;
-      grainWords.textContent = noGrain ? "No grain: scale, strength and hold do nothing." : valueOf("strength") === 0 ? "Strength is 0: the grain does nothing." : "White lets paint through.";
-      grainWords.classList.toggle("warm", !noGrain && valueOf("strength") === 0);
-      document.getElementById("spacing-words").textContent = `A stamp every ${(valueOf("spacing") * valueOf("size")).toFixed(1)} px at full size.`;
-      const factor = checked("factor");
-      const strokes = document.getElementById("strokes-link");
-      strokes.href = strokes.href.replace(/strokes-\d/, `strokes-${factor}`);
-      document.getElementById("sheet-box").classList.toggle("on-dark", document.querySelector("input[name=ground]:checked") !== document.querySelector("input[name=ground]"));
+    showStroke() { for (const button of document.querySelectorAll("[data-stroke]")) button.classList.toggle("chosen", button.dataset.stroke === this.stroke); },
+
+    // One coat or several: their tabs, and what can be done with them.
+    coatTabs() {
+      const tabs = this.brush.coats.map((coat, n) => `<button type="button" role="tab" data-coat="${n}" aria-selected="${n === this.at}">coat ${n + 1} <span>${coat.ribbon ? "ribbon" : coat.tip.name}</span></button>`);
+      const most = this.brush.coats.length >= 4;
+      const alone = this.brush.coats.length === 1;
+      tabs.push(`<span class="push"></span><button type="button" class="plain" data-do="add"${most ? " disabled" : ""} title="A further coat over the others">add a coat</button><button type="button" class="plain" data-do="twice"${most ? " disabled" : ""}>copy this one</button><button type="button" class="plain" data-do="up"${this.at >= this.brush.coats.length - 1 ? " disabled" : ""} title="Above the next coat">move up</button><button type="button" class="plain" data-do="down"${this.at ? "" : " disabled"} title="Below the coat under it">move down</button><button type="button" class="plain" data-do="drop"${alone ? " disabled" : ""}>take this coat out</button>`);
+      byId("coats").innerHTML = tabs.join("");
     },
 
-    async render() {
-      const asked = { what: "sheet", definition: this.current(), ground: checked("ground"), factor: Number(checked("factor")) };
-      const answer = await link.ask("sheet", asked);
+    coatPressed({ coat, do: what }) {
+      const { coats } = this.brush;
+      if (coat !== undefined) { this.at = Number(coat); this.fill(); this.words(this.answer); return; }
+      if (!what) return;
+      const moved = (to) => { const [one] = coats.splice(this.at, 1); coats.splice(to, 0, one); this.at = to; };
+      if (what === "add") { coats.push(copy(this.facts.coat)); this.at = coats.length - 1; }
+      if (what === "twice") { coats.splice(this.at + 1, 0, copy(this.coat)); this.at += 1; }
+      if (what === "up") moved(this.at + 1);
+      if (what === "down") moved(this.at - 1);
+      if (what === "drop") { coats.splice(this.at, 1); this.at = Math.min(this.at, coats.length - 1); }
+      this.changed(true);
+    },
+
+    pickGrain() {
+      const picked = byId("grain-pick").value;
+      const source = { grain_version: Number(picked) };
+      this.coat.grain = picked ? { ...copy(this.facts.grain), ...(this.coat.grain ?? {}), source } : null;
+      this.changed(true);
+    },
+
+    reset(group) {
+      const fresh = { brush: { values: {} }, coat: { ...copy(this.facts.coat), grain: this.coat.grain && { ...copy(this.facts.grain) } }, target: this.brush };
+      fresh.coat.tip = { name: this.coat.tip.name, values: copy(this.facts.tips[this.coat.tip.name].values) };
+      this.rows.reset(group, this.coat, fresh);
+      this.changed(true);
+    },
+
+    // Pressed twice, the name of a value brings back its default.
+    resetOne(event) {
+      const row = event.target.closest("label")?.closest(".value");
+      if (!row) return;
+      const value = row.dataset.kind === "fraction" ? "1/2" : Number(row.dataset.default);
+      this.rowChanged(row.dataset.value, value, true);
+    },
+
+    ground() { return document.querySelector("input[name=ground]:checked").value; },
+
+    pin() {
+      this.pinned = this.pinned ? null : copy(this.brush);
+      byId("pin").textContent = this.pinned ? "Unpin" : "Pin now";
+      this.show();
+    },
+
+    order() {
+      const ground = this.ground() === "own" ? byId("ground-own").value : this.facts.grounds[this.ground()];
+      return { what: "sheet", ground, cell: this.pinned ? "low" : "tall", colour: this.colours[0], second_colour: this.colours[1] };
+    },
+
+    async show() {
+      const order = this.order();
+      const [now, before] = [this.link.ask("sheet", { ...order, definition: this.brush }), this.pinned && this.link.ask("pinned", { ...order, definition: this.pinned })];
+      const answer = await now;
       if (!answer) return;
-      if (answer.facts.refused) { refuse(answer.facts.refused.message); return; }
-      this.context.putImageData(new ImageData(answer.pixels, answer.facts.width, answer.facts.height), 0, 0);
-      document.getElementById("shown").textContent = `${Math.round(answer.facts.ms)} ms`;
-      const sheet = document.getElementById("sheet");
-      sheet.dataset.shown = String(Number(sheet.dataset.shown || 0) + 1);
+      if (answer.facts.refused) { refuse(answer.facts.refused.message); byId("sheet").dataset.refused = answer.facts.refused.message; return; }
+      this.draw(answer, await before);
+      this.answer = answer.facts;
+      this.words(answer.facts);
+      this.strip.show(this.brush, answer.facts.factor, order.ground === "both" ? this.facts.grounds.light : order.ground, this.colours);
+      byId("sheet").dataset.shown = String(Number(byId("sheet").dataset.shown || 0) + 1);
     },
+
+    // The sheet as it came; with a pinned state each row of it lies over the same row as it was.
+    draw({ facts, pixels }, pinned) {
+      const sheet = byId("sheet");
+      const [w, h] = [facts.width, facts.height];
+      const cell = h / 2;
+      const whole = pinned?.pixels ? 2 * h : h;
+      if (sheet.width !== w || sheet.height !== whole) Object.assign(sheet, { width: w, height: whole });
+      const put = (data, places) => places.forEach((y, n) => this.context.putImageData(data, 0, y - n * cell, 0, n * cell, w, cell));
+      put(new ImageData(pixels, w, h), pinned?.pixels ? [0, 2 * cell] : [0, cell]);
+      if (pinned?.pixels) put(new ImageData(pinned.pixels, w, h), [cell, 3 * cell]);
+      const line = (y) => (pinned?.pixels && y >= cell ? y + cell : y);
+      byId("hits").setAttribute("viewBox", `0 0 ${w} ${whole}`);
+      byId("hits").innerHTML = facts.at.map(([x, y]) => `<circle cx="${x}" cy="${line(y)}" r="5"/>`).join("");
+      byId("sheet-box").classList.toggle("pinned", Boolean(pinned?.pixels));
+    },
+
+    words(facts) {
+      if (!facts) return;
+      byId("scale-words").textContent = `${facts.factor > 1 ? `shown at ${100 / facts.factor} %, the brush is larger than its cell; ` : ""}${facts.marks} marks, ${Math.round(facts.ms)} ms`;
+      byId("collisions").textContent = facts.collisions === 1 ? "1 collision" : `${facts.collisions} collisions`;
+      byId("collisions").classList.toggle("warm", facts.collisions > 0);
+      const led = {};
+      for (const [value, drivers] of Object.entries(this.coat.leads)) for (const [driver, lead] of Object.entries(drivers)) (led[LED_ROWS[value]] ??= []).push({ words: leadWords(value, driver, lead) + (!this.pen && ["tilt", "bearing", "twist"].includes(driver) ? " (no pen seen yet)" : ""), cell: `${value}.${driver}` });
+      this.rows.say(facts.idle[this.at] ?? {}, led);
+      const mine = (about) => facts.advice.filter((one) => one.coat === this.at && about.includes(one.about)).map((one) => one.words).join("; ");
+      byId("tip-advice").textContent = mine(["tip", "ribbon"]);
+      const { grain } = this.coat;
+      const pick = byId("grain-pick");
+      pick.value = grain ? String(grain.source.grain_version) : "";
+      const picture = pick.selectedOptions[0]?.dataset.picture;
+      byId("grain-picture").classList.toggle("hidden", !picture);
+      if (picture && byId("grain-picture").getAttribute("src") !== picture) byId("grain-picture").src = picture;
+      byId("grain-rows").classList.toggle("hidden", !grain);
+      const weak = grain?.strength === 0 && !this.coat.leads.grain_strength;
+      byId("grain-words").textContent = !grain ? "White lets paint through." : weak ? "Strength is 0: the grain does nothing." : mine(["grain"]) || "White lets paint through.";
+      byId("grain-words").classList.toggle("warm", Boolean(weak || mine(["grain"])));
+    },
+
+    async trace(value, driver) {
+      const answer = await this.link.ask("trace", { what: "lead-trace", definition: this.brush, coat: this.at, value, driver, stroke: this.stroke });
+      if (answer && !answer.facts.refused) this.grid.traced(answer.facts);
+    },
+
+    read(path) { return readPath(this.brush, this.coat, path); },
   }));
 });

@@ -20,8 +20,9 @@ const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[nam
 
 export class PaintLink {
   // news: state(told), committed(told), refused(message), kept(words), resumed(); each is called when it happens.
-  constructor(canvas, picture, news) {
-    this.canvas = canvas;
+  // path: where its socket is, if it is not a canvas that is kept.
+  constructor(canvas, picture, news, path = `/live/canvas/${canvas}/${token}/`) {
+    Object.assign(this, { canvas, path });
     this.picture = picture;
     this.news = news;
     this.box = picture.box;
@@ -35,7 +36,7 @@ export class PaintLink {
 
   connect() {
     this.wait = this.wait || 150;
-    const socket = new WebSocket(socketAddress(`/live/canvas/${this.canvas}/${token}/`));
+    const socket = new WebSocket(socketAddress(this.path));
     socket.binaryType = "arraybuffer";
     socket.onopen = () => { this.wait = 150; };
     socket.onmessage = (event) => this.take(event.data);

@@ -89,6 +89,16 @@ function setUp(row) {
     show(row, row.now);
     tell(row, true);
   });
+  row.querySelector(".number").addEventListener("wheel", (event) => {
+    event.preventDefault();
+    const { low, high, log } = spread(row);
+    const share = toShare(row, asNumber(row.now)) + (event.deltaY < 0 ? 0.01 : -0.01);
+    const next = row.dataset.kind === "whole" && !log ? Math.min(Math.max(asNumber(row.now) + (event.deltaY < 0 ? 1 : -1), low), high) : fromShare(row, Math.min(Math.max(share, 0), 1));
+    row.now = row.dataset.kind === "fraction" ? String(next) : next;
+    row.classList.remove("bad");
+    show(row, row.now);
+    tell(row, true);
+  }, { passive: false });
   typed.addEventListener("change", () => {
     const value = typedAs(row, typed.value);
     const { low, high } = spread(row);

@@ -1,0 +1,447 @@
+"""The hot loop that walks along a curve and lays stamps: where each one is, and what the hand and chance make of it.
+
+Unchecked: `strokes.coats` prepares and calls it. Everything here is in px of the unscaled canvas and in float64.
+"""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from orvix import chance as properties
+from orvix.brushes.leads import DRIVER_NAMES, TABLE
+from orvix.brushes.tips.outline import ANGLES, BITS
+from orvix.brushes.values import LEAST_STEP, LEAST_STEP_PX, LED_NAMES, MOST_STAMPS
+from orvix.chance import chance
+from orvix.strokes.curve import DISTANCE, PRESSURE, SPEED, TILT_X, TILT_Y, TWIST, WIDTH, T, X, Y
+
+Floats = NDArray[np.float64]
+
+# A coat's numbers, in this order (`strokes.rules` fills them in); the first 17 are what leads change.
+(
+    SIZE, ROUNDNESS, TURN, SPACING, ALONG, ACROSS, COUNT, FLOW, OPACITY, HARDNESS, GRAIN_STRENGTH, GRAIN_SCALE, HUE,
+    SATURATION, BRIGHTNESS, SECOND, STRENGTH, SEED, COAT, SMALLEST, LARGEST, SPACED_BY, GAP, COUNT_JITTER, KEEP_CLEAR,
+    HELD_MS, FOLLOWS, WAY_BACK, FLIP_ACROSS, FLIP_DOWN, THIN_START, THIN_END, THIN_TO, PICTURES, TAKEN, GRAIN_LEAST,
+    LEAD_IN, ROW_X, ROW_Y, ROW_HEADING, ROW_PITCH, ROW_PHASE,
+) = range(42)  # fmt: skip
+NUMBERS = 42
+BY_LENGTH, BY_PX, BY_TOUCH, BY_OVERLAP, BY_CLEAR = range(5)
+COMES, HALF_TURN, MIRRORED, DIAL = range(4)
+LED = len(LED_NAMES)
+CHANCE_STAMP = DRIVER_NAMES.index("chance_stamp")
+DRIVERS = len(DRIVER_NAMES)
+
+STAMP_WIDTH = 24
+(
+    S_X, S_Y, S_SIZE, S_TURN, S_ROUNDNESS, S_FLIPS, S_FLOW, S_CAP, S_HARDNESS, S_GRAIN, S_GRAIN_SCALE, S_HUE,
+    S_SATURATION, S_BRIGHTNESS, S_SECOND, S_PICTURE, S_HEADING, S_NUMBER, S_MARK, S_PATH_X, S_PATH_Y,
+    S_DISTANCE, S_GAP, S_T,
+) = range(STAMP_WIDTH)  # fmt: skip
+"""A mark: its middle, size, turn (radians), roundness, flips (1 across, 2 down), flow, cap, and so on; where on the
+path its stamp is, how far the stroke had gone there, and the way to the next stamp."""
+
+STATE_WIDTH = 20 + WIDTH
+_SEEN, _STARTED, _STAMPS, _TO_NEXT, TOP_PRESSURE, _HELD, FIRST_HEADING, _EXTRA, END_AT, _START_T = range(10)
+_LX, _LY, _LSIZE, _LTURN, _LROUND, _LFLIPS, _LHEAD, _LGAP = range(10, 18)
+_PEN = 20
+
+_MOST_WAIT = 4.0
+"""In a bend, a stamp waits for at most so many lengths of the one before it."""
+_SLACK = 0.01
+_TAU = 2.0 * np.pi
+
+
+class Rules(NamedTuple):
+    """What the kernel knows of a coat.
+
+    numbers: (NUMBERS,). dial: degrees added at each degree of heading, (361,). first: where each led value's leads
+    begin, (LED + 1,). leads: driver, does, span, loops and property, (n, 5). tables: (n, TABLE). shape: extent and
+    touch over half a turn, (2, ANGLES + 1). bits and dots: the outline for the bend rule. advances: of a lettering's
+    clusters.
+    """
+
+    numbers: Floats
+    dial: Floats
+    first: NDArray[np.int64]
+    leads: Floats
+    tables: Floats
+    shape: Floats
+    bits: NDArray[np.uint8]
+    dots: Floats
+    advances: Floats
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _drive(state, at, heading, number, drivers):  # type: ignore[no-untyped-def]
+    """Fill in what drives the leads at one stamp, each in its own unit: shares, turns, px, px a second, ms, stamps."""
+    tx, ty = (
+        np.tan(np.radians(min(max(at[TILT_X], -89.0), 89.0))),
+        np.tan(np.radians(min(max(at[TILT_Y], -89.0), 89.0))),
+    )
+    drivers[0] = at[PRESSURE]
+    drivers[1] = np.arctan(np.sqrt(tx * tx + ty * ty)) / (0.5 * np.pi)
+    drivers[2] = (np.arctan2(ty, tx) / _TAU) % 1.0
+    drivers[3] = (at[TWIST] / 360.0) % 1.0
+    drivers[4] = 1000.0 * at[SPEED]
+    drivers[5] = (heading / _TAU) % 1.0
+    drivers[6] = (state[FIRST_HEADING] / _TAU) % 1.0
+    drivers[7] = at[DISTANCE]
+    drivers[8] = number
+    drivers[9] = at[T] - state[_START_T]
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _led(rules, value, base, drivers, number, mark):  # type: ignore[no-untyped-def]
+    """A value after its leads."""
+    seed, coat = np.uint64(rules.numbers[SEED]), np.uint64(rules.numbers[COAT])
+    for k in range(rules.first[value], rules.first[value + 1]):
+        driver, does, over, loops = int(rules.leads[k, 0]), rules.leads[k, 1], rules.leads[k, 2], rules.leads[k, 3]
+        prop = np.uint64(rules.leads[k, 4])
+        if driver == CHANCE_STAMP:
+            share = chance(seed, coat, np.uint64(number), np.uint64(mark), prop)
+        elif driver > CHANCE_STAMP:
+            share = chance(seed, coat, np.uint64(properties.OF_STROKE), np.uint64(0), prop)
+        else:
+            share = drivers[driver] / over
+            share = share % 1.0 if loops > 0.0 else min(max(share, 0.0), 1.0)
+        at = share * (TABLE - 1)
+        low = min(int(at), TABLE - 2)
+        out = rules.tables[k, low] + (rules.tables[k, low + 1] - rules.tables[k, low]) * (at - low)
+        base = base * out if does == 0.0 else base + out if does == 1.0 else out
+    return base
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _within(value, low, high):  # type: ignore[no-untyped-def]
+    return min(max(value, low), high)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _size(state, rules, at, drivers, number, mark):  # type: ignore[no-untyped-def]
+    """The size of a mark: led, kept within its smallest and largest, then thinned at the ends of the stroke."""
+    nums = rules.numbers
+    size = _within(_led(rules, SIZE, nums[SIZE], drivers, number, mark), nums[SMALLEST], nums[LARGEST])
+    thin = 1.0
+    if nums[THIN_START] > 0.0:
+        thin = min(thin, at[DISTANCE] / nums[THIN_START])
+    if nums[THIN_END] > 0.0:
+        thin = min(thin, (state[END_AT] - at[DISTANCE]) / nums[THIN_END])
+    if thin < 1.0:
+        size *= nums[THIN_TO] + (1.0 - nums[THIN_TO]) * max(thin, 0.0)
+    return max(size, 0.25)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _turn(state, rules, at, heading, drivers, number, mark):  # type: ignore[no-untyped-def]
+    """The turn of a mark, radians, and its flips as they come from the way back and from chance."""
+    nums = rules.numbers
+    degrees = _led(rules, TURN, nums[TURN], drivers, number, mark)
+    follows, way = nums[FOLLOWS], nums[WAY_BACK]
+    turn = 0.0
+    if follows == 1.0:
+        turn = heading
+    elif follows == 2.0:
+        turn = state[FIRST_HEADING]
+    elif follows >= 3.0:
+        turn = (
+            _TAU * drivers[2] if follows == 3.0 else _TAU * drivers[3] if follows == 4.0 else 0.5 * np.pi * drivers[1]
+        )
+    flips = 0
+    x = np.cos(heading)
+    back = x < -1e-9 or (abs(x) <= 1e-9 and np.sin(heading) < 0.0)
+    if way == DIAL:
+        along = (heading / _TAU) % 1.0 * 360.0
+        low = int(along)
+        degrees += rules.dial[low] + (rules.dial[low + 1] - rules.dial[low]) * (along - low)
+    elif back and way == HALF_TURN:
+        degrees += 180.0
+    elif back and way == MIRRORED:
+        flips = 2 if follows == 1.0 or follows == 2.0 else 1
+    seed, coat = np.uint64(nums[SEED]), np.uint64(nums[COAT])
+    for k in range(2):
+        how = nums[FLIP_ACROSS + k]
+        if how == 1.0:
+            prop = np.uint64(properties.FLIP_ACROSS + k)
+            flip = chance(seed, coat, np.uint64(number), np.uint64(mark), prop) < 0.5
+        else:
+            flip = how == 2.0 and number % 2 == 1
+        if flip:
+            flips ^= 1 << k
+    return turn + np.radians(degrees), flips
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _into_tip(x, y, turn, roundness, flips, straight):  # type: ignore[no-untyped-def]
+    """A direction taken back into the tip: by the inverse of a stamp's map (straight), or by its transpose."""
+    c, s = np.cos(turn), np.sin(turn)
+    a, b = c * x + s * y, c * y - s * x
+    if flips & 1:
+        a = -a
+    if flips & 2:
+        b = -b
+    return a, b / roundness if straight else b * roundness
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _table(table, x, y):  # type: ignore[no-untyped-def]
+    at = (np.arctan2(y, x) / np.pi) % 1.0 * ANGLES
+    low = min(int(at), ANGLES - 1)
+    return table[low] + (table[low + 1] - table[low]) * (at - low)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def extent_of(shape, heading, turn, roundness, flips):  # type: ignore[no-untyped-def]
+    """How far a stamp of size 1 reaches along a heading."""
+    x, y = _into_tip(np.cos(heading), np.sin(heading), turn, roundness, flips, False)
+    return np.sqrt(x * x + y * y) * _table(shape[0], x, y)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def touch_of(shape, heading, turn, roundness, flips):  # type: ignore[no-untyped-def]
+    """How far apart along a heading two stamps of size 1 just touch."""
+    x, y = _into_tip(np.cos(heading), np.sin(heading), turn, roundness, flips, True)
+    return _table(shape[1], x, y) / np.sqrt(x * x + y * y)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _gap(rules, size, heading, turn, roundness, flips, drivers, number):  # type: ignore[no-untyped-def]
+    """The way to the next stamp, px."""
+    nums = rules.numbers
+    by, given = nums[SPACED_BY], nums[GAP]
+    extent = size * extent_of(rules.shape, heading, turn, roundness, flips)
+    if rules.advances.shape[0] > 0:
+        count = rules.advances.shape[0]
+        gap = 0.5 * size * (rules.advances[number % count] + rules.advances[(number + 1) % count])
+    elif by == BY_LENGTH:
+        gap = given * extent
+    elif by == BY_PX:
+        gap = given
+    else:
+        gap = size * touch_of(rules.shape, heading, turn, roundness, flips)
+        gap = gap + given if by == BY_CLEAR else gap * (1.0 - given) if by == BY_OVERLAP else gap
+    gap *= max(_led(rules, SPACING, 1.0, drivers, number, 0), 0.0)
+    return max(gap, LEAST_STEP * extent, LEAST_STEP_PX)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def overlap(rules, ax, ay, asize, aturn, around, aflips, bx, by, bsize, bturn, bround, bflips):  # type: ignore[no-untyped-def]
+    """How many dots of stamp b lie inside stamp a, as a share of all of them."""
+    ca, sa, cb, sb = np.cos(aturn), np.sin(aturn), np.cos(bturn), np.sin(bturn)
+    inside = 0
+    for k in range(rules.dots.shape[0]):
+        u, v = rules.dots[k, 0], rules.dots[k, 1] * bround
+        if bflips & 1:
+            u = -u
+        if bflips & 2:
+            v = -v
+        x, y = bx + bsize * (cb * u - sb * v) - ax, by + bsize * (sb * u + cb * v) - ay
+        p, q = (ca * x + sa * y) / asize, (ca * y - sa * x) / (asize * around)
+        if aflips & 1:
+            p = -p
+        if aflips & 2:
+            q = -q
+        i, j = int(np.floor((q + 0.5) * BITS)), int(np.floor((p + 0.5) * BITS))
+        if 0 <= i < BITS and 0 <= j < BITS and rules.bits[i, j] > 0:
+            inside += 1
+    return inside / rules.dots.shape[0]
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _must_wait(state, rules, at, heading, drivers):  # type: ignore[no-untyped-def]
+    """Whether the next stamp would overlap the last one more than on a straight run."""
+    number = int(state[_STAMPS])
+    size = _size(state, rules, at, drivers, number, 0)
+    turn, flips = _turn(state, rules, at, heading, drivers, number, 0)
+    roundness = _within(_led(rules, ROUNDNESS, rules.numbers[ROUNDNESS], drivers, number, 0), 0.05, 1.0)
+    lx, ly, lsize, lturn, lround = state[_LX], state[_LY], state[_LSIZE], state[_LTURN], state[_LROUND]
+    lflips, lhead, gap = int(state[_LFLIPS]), state[_LHEAD], state[_LGAP]
+    here = overlap(rules, lx, ly, lsize, lturn, lround, lflips, at[X], at[Y], size, turn, roundness, flips)
+    if here == 0.0:
+        return False
+    x, y = lx + gap * np.cos(lhead), ly + gap * np.sin(lhead)
+    straight = overlap(rules, lx, ly, lsize, lturn, lround, lflips, x, y, lsize, lturn, lround, lflips)
+    return here > straight + _SLACK
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _picture(rules, at, heading, number, mark):  # type: ignore[no-untyped-def]
+    """Which of the tip's pictures a mark takes."""
+    nums = rules.numbers
+    count = int(nums[PICTURES])
+    if count <= 1:
+        return 0
+    taken = nums[TAKEN]
+    if taken == 1.0:
+        prop = np.uint64(properties.PICTURE)
+        share = chance(np.uint64(nums[SEED]), np.uint64(nums[COAT]), np.uint64(number), np.uint64(mark), prop)
+    elif taken == 2.0:
+        share = (heading / _TAU + 0.5 / count) % 1.0
+    elif taken == 3.0:
+        share = at[PRESSURE]
+    else:
+        return number % count
+    return min(int(share * count), count - 1)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _put_stamp(state, rules, at, heading, drivers, out, n):  # type: ignore[no-untyped-def]
+    """Put all marks of the next stamp into `out` from n on, where there is room; set the way on; returns the new n."""
+    nums = rules.numbers
+    number = int(state[_STAMPS])
+    seed, coat = np.uint64(nums[SEED]), np.uint64(nums[COAT])
+    if at[DISTANCE] < nums[LEAD_IN]:
+        heading = state[FIRST_HEADING]
+    _drive(state, at, heading, number, drivers)
+    count = _led(rules, COUNT, nums[COUNT], drivers, number, 0)
+    if nums[COUNT_JITTER] > 0.0:
+        prop = np.uint64(properties.COUNT)
+        count *= 1.0 - nums[COUNT_JITTER] * chance(seed, coat, np.uint64(number), np.uint64(0), prop)
+    marks = int(_within(np.floor(count + 0.5), 0.0, 16.0))
+    gap = 0.0
+    for mark in range(max(marks, 1)):
+        size = _size(state, rules, at, drivers, number, mark)
+        turn, flips = _turn(state, rules, at, heading, drivers, number, mark)
+        roundness = _within(_led(rules, ROUNDNESS, nums[ROUNDNESS], drivers, number, mark), 0.05, 1.0)
+        if mark == 0:
+            gap = _gap(rules, size, heading, turn, roundness, flips, drivers, number)
+            state[_LX], state[_LY], state[_LSIZE], state[_LTURN] = at[X], at[Y], size, turn
+            state[_LROUND], state[_LFLIPS], state[_LHEAD], state[_LGAP] = roundness, flips, heading, gap
+        if mark >= marks:
+            break
+        if n < out.shape[0]:
+            row = out[n]
+            along = _led(rules, ALONG, nums[ALONG], drivers, number, mark)
+            across = _led(rules, ACROSS, nums[ACROSS], drivers, number, mark)
+            if along != 0.0:
+                pull = chance(seed, coat, np.uint64(number), np.uint64(mark), np.uint64(properties.ALONG))
+                along *= (2.0 * pull - 1.0) * size
+            if across != 0.0:
+                pull = chance(seed, coat, np.uint64(number), np.uint64(mark), np.uint64(properties.ACROSS))
+                across *= (2.0 * pull - 1.0) * size
+            row[S_X] = at[X] + np.cos(heading) * along - np.sin(heading) * across
+            row[S_Y] = at[Y] + np.sin(heading) * along + np.cos(heading) * across
+            row[S_SIZE], row[S_TURN], row[S_ROUNDNESS], row[S_FLIPS] = size, turn, roundness, flips
+            row[S_FLOW] = _within(_led(rules, FLOW, nums[FLOW], drivers, number, mark), 0.0, 1.0)
+            cap = _within(_led(rules, OPACITY, nums[OPACITY], drivers, number, mark), 0.0, 1.0)
+            row[S_CAP] = cap * _within(_led(rules, STRENGTH, nums[STRENGTH], drivers, number, mark), 0.0, 1.0)
+            row[S_HARDNESS] = _within(_led(rules, HARDNESS, nums[HARDNESS], drivers, number, mark), 0.0, 1.0)
+            grain = _led(rules, GRAIN_STRENGTH, nums[GRAIN_STRENGTH], drivers, number, mark)
+            row[S_GRAIN] = _within(grain, nums[GRAIN_LEAST], 1.0)
+            row[S_GRAIN_SCALE] = _within(_led(rules, GRAIN_SCALE, 1.0, drivers, number, mark), 0.05, 20.0)
+            row[S_HUE] = _led(rules, HUE, nums[HUE], drivers, number, mark)
+            row[S_SATURATION] = _within(_led(rules, SATURATION, nums[SATURATION], drivers, number, mark), -1.0, 1.0)
+            row[S_BRIGHTNESS] = _within(_led(rules, BRIGHTNESS, nums[BRIGHTNESS], drivers, number, mark), -1.0, 1.0)
+            row[S_SECOND] = _within(_led(rules, SECOND, nums[SECOND], drivers, number, mark), 0.0, 1.0)
+            row[S_PICTURE] = _picture(rules, at, heading, number, mark)
+            row[S_HEADING], row[S_NUMBER], row[S_MARK] = heading, number, mark
+            row[S_PATH_X], row[S_PATH_Y], row[S_DISTANCE], row[S_GAP], row[S_T] = at[X], at[Y], at[DISTANCE], gap, at[T]
+        n += 1
+    state[_STAMPS] += 1.0
+    state[_TO_NEXT], state[_EXTRA], state[_HELD] = gap, 0.0, 0.0
+    return n
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _row_wait(rules, at, heading):  # type: ignore[no-untyped-def]
+    """How far from its start a stroke must go to the phase that the row beside it asks for."""
+    nums = rules.numbers
+    pitch = nums[ROW_PITCH]
+    if pitch <= 0.0:
+        return 0.0
+    ux, uy = np.cos(nums[ROW_HEADING]), np.sin(nums[ROW_HEADING])
+    along = (at[X] - nums[ROW_X]) * ux + (at[Y] - nums[ROW_Y]) * uy
+    slope = ux * np.cos(heading) + uy * np.sin(heading)
+    if abs(slope) < 0.2:
+        return 0.0
+    phase = (along / pitch - nums[ROW_PHASE]) % 1.0
+    left = (1.0 - phase) % 1.0 if slope > 0.0 else phase
+    return 0.0 if left * pitch < 1e-6 else left * pitch / abs(slope)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _begin(state, rules, first, heading, drivers, out, n):  # type: ignore[no-untyped-def]
+    """The first movement: the first stamp, or the way to it where the row beside asks for another phase."""
+    state[_STARTED] = 1.0
+    wait = _row_wait(rules, first, heading)
+    if wait > 0.0:
+        state[_TO_NEXT] = wait
+        return n
+    return _put_stamp(state, rules, first, heading, drivers, out, n)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _walk(state, rules, end, drivers, at, out, n):  # type: ignore[no-untyped-def]
+    """Walk from the last point straight to `end`, laying stamps at even distances, or times; returns the new n."""
+    nums = rules.numbers
+    pen = state[_PEN : _PEN + WIDTH]
+    dx, dy, dt = end[X] - pen[X], end[Y] - pen[Y], end[T] - pen[T]
+    length = np.sqrt(dx * dx + dy * dy)
+    held_ms = nums[HELD_MS]
+    heading = np.arctan2(dy, dx) if length > 0.0 else state[_LHEAD]
+    if state[_STARTED] == 0.0:
+        if length == 0.0 and held_ms == 0.0:
+            for i in range(WIDTH):
+                pen[i] = end[i]
+            return n
+        first = pen.copy()
+        n = _begin(state, rules, first, state[FIRST_HEADING], drivers, out, n)
+    gone, waited = state[_TO_NEXT], held_ms - state[_HELD]
+    done, passed = 0.0, 0.0
+    while True:
+        by_way = gone / length if length > 0.0 else np.inf
+        by_time = waited / dt if held_ms > 0.0 and dt > 0.0 else np.inf
+        share = min(by_way, by_time)
+        if share > 1.0 or n > MOST_STAMPS:
+            break
+        for i in range(WIDTH):
+            at[i] = pen[i] + (end[i] - pen[i]) * share
+        done, passed = share * length, share * dt
+        if nums[KEEP_CLEAR] > 0.0 and by_way <= by_time and state[_STAMPS] > 0.0:
+            limit = _MOST_WAIT * max(state[_LSIZE], state[_LGAP])
+            if state[_EXTRA] < limit:
+                _drive(state, at, heading, int(state[_STAMPS]), drivers)
+                if _must_wait(state, rules, at, heading, drivers):
+                    step = max(state[_LSIZE] / 32.0, 0.25)
+                    state[_EXTRA] += step
+                    gone += step
+                    continue
+        n = _put_stamp(state, rules, at, heading, drivers, out, n)
+        gone, waited = done + state[_TO_NEXT], passed + held_ms
+    state[_TO_NEXT], state[_HELD] = gone - length, held_ms - (waited - dt)
+    for i in range(WIDTH):
+        pen[i] = end[i]
+    return n
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def lay_stamps(state, rules, points, last, out):  # type: ignore[no-untyped-def]
+    """Walk on along points (n, WIDTH) of a curve; returns how many marks that lays, writing those `out` has room for.
+
+    `last` ends the stroke: one that never moved lays one stamp, with heading 0 and the pressure state[TOP_PRESSURE].
+    state[END_AT] must be the length of the whole stroke wherever that is nearer than the thin end. Changes `state`.
+    """
+    n = 0
+    at, drivers = np.empty(WIDTH), np.zeros(DRIVERS)
+    for k in range(points.shape[0]):
+        point = points[k]
+        if state[_SEEN] == 0.0:
+            state[_SEEN], state[_START_T] = 1.0, point[T]
+            for i in range(WIDTH):
+                state[_PEN + i] = point[i]
+            continue
+        n = _walk(state, rules, point, drivers, at, out, n)
+    if last and state[_SEEN] > 0.0 and state[_STARTED] == 0.0:
+        tap = state[_PEN : _PEN + WIDTH].copy()
+        tap[PRESSURE] = state[TOP_PRESSURE]
+        n = _put_stamp(state, rules, tap, 0.0, drivers, out, n)
+    return n
+
+
+def new_state() -> Any:
+    """The state of a stroke that has not begun: float64 (STATE_WIDTH,)."""
+    state = np.zeros(STATE_WIDTH)
+    state[END_AT] = np.inf
+    return state

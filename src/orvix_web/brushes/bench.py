@@ -1,0 +1,112 @@
+"""What the page of the brush bench shows: every value under its question, the leads grid, tips and grains to choose."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+
+from orvix.brushes import grain_use
+from orvix.brushes import ribbon as ribbons
+from orvix.brushes.definition import MOST_COATS, Coat
+from orvix.brushes.definition import Brush as CoreBrush
+from orvix.brushes.leads import DRIVERS, LEAD_VALUES
+from orvix.brushes.tips import TIPS
+from orvix.brushes.values import BRUSH_VALUES, GROUPS, LED
+from orvix.devices.stylus import CELLS, SHOWN, sheet_size
+from orvix.grains.tone import TONE_VALUES
+from orvix.registry import Value, check_values
+from orvix_web.brushes.models import Brush, BrushVersion
+from orvix_web.brushes.trials import DARK, FACTORS, HALVES, INK, LIGHT, SECOND
+from orvix_web.tiles.cards import Row, rows_of
+from orvix_web.tiles.models import GrainVersion, TileVersion
+
+QUESTIONS = {
+    "mark": "What mark",
+    "often": "How often",
+    "way": "Which way",
+    "grain": "What grain",
+    "colour": "What colour",
+    "ink": "How the ink lies",
+}
+_ROOM = 14
+"""Letters of a choice that fit beside its name in a column of the bench."""
+_KEPT = ("use", "blend", "smear_strength", "smear_reach", "soften_px", "keeps_size", "keeps_colour")
+
+
+def _defaults(values: tuple[Value, ...]) -> dict[str, Any]:
+    return {value.name: value.default for value in values}
+
+
+def _rows(values: tuple[Value, ...], now: Any, path: str) -> list[Row]:
+    rows = rows_of(values, {**_defaults(values), **now}, path)
+    return [replace(row, room=_ROOM) for row in rows if row.value.kind != "points"]
+
+
+def bench_context(owner: AbstractBaseUser, brush: Brush, version: BrushVersion) -> dict[str, Any]:
+    """Everything the template needs; the page fills in the other coats from the definition itself."""
+    core = CoreBrush.parse(version.definition)
+    coat = core.coats[0]
+    groups = [
+        {"name": name, "title": title, "rows": _rows(GROUPS.get(name, ()), coat.values, "values")}
+        for name, title in QUESTIONS.items()
+    ]
+    kept = tuple(value for value in BRUSH_VALUES if value.name in _KEPT)
+    return {
+        "place": "brushes",
+        "brush": brush,
+        "version": version,
+        "definition": core.as_dict() | {"name": brush.name},
+        "facts": _facts(),
+        "groups": groups,
+        "tip_kinds": [(kind, _rows(kind.values, {}, f"tip.{kind.name}")) for kind in TIPS],
+        "grain_rows": _grain_rows(coat),
+        "tone_rows": _rows(TONE_VALUES, {}, "grain.tone"),
+        "ribbon_rows": _rows(ribbons.VALUES, {}, "ribbon.values"),
+        "brush_rows": _rows(kept, core.values, "brush"),
+        "tips": tip_choices(owner, version),
+        "grains": grain_choices(owner, version),
+        "led": LED,
+        "drivers": DRIVERS,
+        "strokes": SHOWN,
+        "sheet": dict(zip(("width", "height"), sheet_size(), strict=True)),
+        "most_coats": MOST_COATS,
+    }
+
+
+def _grain_rows(coat: Coat) -> list[Row]:
+    return _rows(grain_use.VALUES, coat.grain.values if coat.grain else {}, "grain")
+
+
+def _facts() -> dict[str, Any]:
+    """What the page's scripts must know that is not in the definition."""
+    return {
+        "led": [vars(one) for one in LED],
+        "drivers": [vars(one) for one in DRIVERS],
+        "lead": {value.name: value.default for value in LEAD_VALUES},
+        "tips": {kind.name: {"sources": kind.sources, "values": _defaults(kind.values)} for kind in TIPS},
+        "coat": CoreBrush.parse({"coats": [{}]}).coats[0].as_dict(),
+        "grain": check_values(grain_use.VALUES, {}, "grain") | {"scale": "1/2", "tone": _defaults(TONE_VALUES)},
+        "ribbon": check_values(ribbons.VALUES, {}, "ribbon"),
+        "cells": CELLS,
+        "factors": FACTORS,
+        "grounds": {"both": HALVES, "light": LIGHT, "dark": DARK},
+        "colours": [INK, SECOND],
+    }
+
+
+def tip_choices(owner: AbstractBaseUser, version: BrushVersion) -> list[TileVersion]:
+    """The tiles a tip or a ribbon can be taken from, in their newest versions, and those this brush has."""
+    newest = TileVersion.objects.filter(tile__owner=owner).order_by("tile_id", "-number").distinct("tile_id")
+    found = list(newest.select_related("tile"))
+    used = [use.tile_version for use in version.uses.select_related("tile_version__tile") if use.tile_version]
+    return [*dict.fromkeys(one for one in used if one not in found), *found]
+
+
+def grain_choices(owner: AbstractBaseUser, version: BrushVersion) -> list[GrainVersion]:
+    """The grains of the painter in their newest versions, and those this brush has."""
+    newest = GrainVersion.objects.filter(grain__owner=owner).order_by("grain_id", "-number").distinct("grain_id")
+    found = list(newest.select_related("grain"))
+    used = [use.grain_version for use in version.uses.select_related("grain_version__grain") if use.grain_version]
+    return [*dict.fromkeys(one for one in used if one not in found), *found]

@@ -1,0 +1,141 @@
+"""The scribble strip of the brush bench: painted live like a canvas, with a brush that is not kept, and kept nowhere.
+
+The page sends the definition in hand as an edit, {"what": "brush", ...}; every stroke so far is painted again with it.
+"""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Any
+
+from orvix.canvases.canvas import Canvas, CanvasSpec
+from orvix.canvases.layers import Change
+from orvix.canvases.strokes import GrainLayer, paint_stroke
+from orvix.errors import BadValue
+from orvix.geometry import Box
+from orvix.registry import check_colour
+from orvix.strokes.loaded import LoadedBrush
+from orvix_web.brushes.loading import load_definition
+from orvix_web.canvases.storage import Done, Opened, Record, as_stroke
+from orvix_web.live.messages import Edit
+from orvix_web.live.painting import Painting
+from orvix_web.live.session import CanvasSession
+
+WIDTH, HEIGHT = 780, 120
+MOST_FACTOR = 16
+MOST_STROKES = 60
+_COLOURS = ("colour", "second_colour")
+
+
+class _Strokes:
+    """The log of a strip: the strokes made on it, in memory."""
+
+    def __init__(self) -> None:
+        self.records: dict[int, Record] = {}
+        self.undone: set[int] = set()
+
+    def commit(self, record: Record) -> None:
+        """Remember a stroke; what was undone before it is forgotten, and so is the oldest of too many."""
+        for number in self.undone:
+            self.records.pop(number, None)
+        self.undone.clear()
+        self.records[record.number] = record
+        while len(self.records) > MOST_STROKES:
+            del self.records[min(self.records)]
+
+    def undo(self, number: int, restored: Change) -> None:
+        """Leave a stroke out."""
+        self.undone.add(number)
+
+    def redo(self, number: int) -> None:
+        """Take it in again."""
+        self.undone.discard(number)
+
+    def standing(self) -> list[Record]:
+        """The strokes that are painted, in order."""
+        return [record for number, record in sorted(self.records.items()) if number not in self.undone]
+
+
+class StripSession(CanvasSession):
+    """One page's strip. It is px of the hand over `factor` px of the strip, so that large brushes fit."""
+
+    def __init__(self, owner_id: int) -> None:
+        self._owner_id = owner_id
+        self._strokes = _Strokes()
+        self._brush: LoadedBrush | None = None
+        self._ground, self._factor, self._hand = "#f7f7f7", 1, dict.fromkeys(_COLOURS, "#1c1e21")
+        super().__init__(0, owner_id, lambda session: None)
+
+    async def _open(self) -> None:
+        self.painting = await self.loop.run_in_executor(self._paint, self._painted)
+
+    async def _store(self) -> None:
+        """Nothing of a strip is stored."""
+
+    def _painted(self) -> Painting:
+        """Every stroke painted anew with the brush in hand."""
+        opened = Opened(Canvas(CanvasSpec(WIDTH * self._factor, HEIGHT * self._factor, ground=self._ground)))
+        grains = GrainLayer(opened.canvas)
+        for record in self._strokes.standing():
+            data = record.data | self._hand
+            if self._brush is None or record.samples is None:
+                continue
+            stroke = as_stroke(self._brush, data | {"values": {}}, record.samples)
+            opened.replayed[record.number] = paint_stroke(opened.canvas, stroke, grains)[0]
+            opened.done.append(Done(record.number, "stroke", data, 1))
+        opened.next_number = max(self._strokes.records, default=0) + 1
+        return Painting(opened, self._strokes, self._load, lambda *_: None, lambda *_: Change(), lambda told: told)
+
+    def _load(self, version_id: int) -> LoadedBrush:
+        if self._brush is None:
+            raise BadValue("brush", version_id, "the strip has no brush in hand yet")
+        return self._brush
+
+    def _edit(self, painting: Painting, message: Edit) -> list[Box]:
+        told = message.told
+        if told.get("what") == "clear":
+            self._strokes.records.clear()
+        elif told.get("what") == "brush":
+            self._take_brush(told)
+        else:
+            raise BadValue("what", str(told.get("what"))[:40], "must be brush or clear")
+        before = painting.canvas.spec.box
+        self.painting = self._painted()
+        box = self.painting.canvas.spec.box
+        if box == before:
+            return [box]
+        for viewer in self.viewers:  # what they looked at is gone; they will say what they look at now
+            viewer.box, viewer.pending = (0, 0, 0, 0), []
+        return []
+
+    def _take_brush(self, told: dict[str, Any]) -> None:
+        factor = told.get("factor", 1)
+        if isinstance(factor, bool) or not isinstance(factor, int) or not 1 <= factor <= MOST_FACTOR:
+            raise BadValue("factor", factor, f"must be 1 to {MOST_FACTOR}")
+        ground = check_colour("ground", told.get("ground", self._ground))
+        hand = {name: check_colour(name, told.get(name, self._hand[name])) for name in _COLOURS}
+        self._brush = load_definition(self._owner_id, told.get("definition"))
+        if factor != self._factor:
+            self._strokes = _scaled(self._strokes, factor / self._factor)
+        self._ground, self._factor, self._hand = ground, factor, hand
+
+
+def _scaled(strokes: _Strokes, times: float) -> _Strokes:
+    """The same hand on a strip of another scale."""
+    found = _Strokes()
+    for record in strokes.standing():
+        assert record.samples is not None
+        samples = record.samples.copy()
+        samples[:, 1:3] *= times
+        found.records[record.number] = Record(record.number, record.kind, record.data, samples=samples)
+    return found
+
+
+_leaving: set[asyncio.Task[None]] = set()
+
+
+def close_soon(session: StripSession) -> None:
+    """End a strip's threads."""
+    task = asyncio.ensure_future(session.close())
+    _leaving.add(task)
+    task.add_done_callback(_leaving.discard)

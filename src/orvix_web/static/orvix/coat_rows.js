@@ -1,0 +1,113 @@
+// The rows of values of one coat: filled from the brush, and what is changed in them put back into it. Paths are
+// "values.size", "grain.hold", "grain.tone.contrast", "tip.polygon.sides", "ribbon.values.laid" and "brush.use".
+import { putValue, setUpValues } from "./values.js";
+
+// Of these only the one that the stamps are spaced by is shown.
+const GAPS = ["values.spacing", "values.spacing_px", "values.overlap", "values.clear_px"];
+const grainless = { values: {} };
+
+export function readPath(brush, coat, path) {
+  const [first, ...rest] = path.split(".");
+  if (first === "brush") return brush.values[rest[0]];
+  if (first === "tip") return coat.tip.name === rest[0] ? coat.tip.values[rest[1]] : undefined;
+  return [first, ...rest].reduce((inside, part) => inside?.[part], coat);
+}
+
+export function writePath(brush, coat, path, value) {
+  const [first, ...rest] = path.split(".");
+  if (first === "brush") { brush.values[rest[0]] = value; return; }
+  const parts = first === "tip" ? ["tip", "values", rest[1]] : [first, ...rest];
+  const last = parts.pop();
+  const inside = parts.reduce((found, part) => found?.[part], coat) ?? grainless;
+  inside[last] = path === "grain.scale" ? String(value) : value;
+}
+
+// What a row's value is when nothing is set.
+function defaultOf(row) {
+  if (row.dataset.value) return row.dataset.kind === "fraction" ? row.dataset.default : Number(row.dataset.default);
+  return undefined;
+}
+
+export class CoatRows {
+  // change(path, value, settled): called when a row changes.
+  constructor(box, change) {
+    Object.assign(this, { box, change });
+    setUpValues(box);
+    this.rows = [...box.querySelectorAll(".value[data-value]")];
+    this.inputs = [...box.querySelectorAll("[data-path]")];
+    for (const row of this.rows) row.after(this.under(row.dataset.value));
+    for (const input of this.inputs) if (input.type !== "radio" || !input.closest("label").previousElementSibling) input.closest(".line-row, .bead")?.after(this.under(input.dataset.path));
+    box.addEventListener("value", (event) => change(event.detail.name, event.detail.value, event.detail.settled));
+    box.addEventListener("change", ({ target }) => { if (target.dataset.path) change(target.dataset.path, target.type === "checkbox" ? target.checked : target.value, true); });
+  }
+
+  // The line under a row: what leads its value, or why it does nothing.
+  under(path) {
+    const line = document.createElement("div");
+    line.className = "under hidden";
+    line.dataset.under = path;
+    return line;
+  }
+
+  fill(brush, coat) {
+    for (const row of this.rows) {
+      const value = readPath(brush, coat, row.dataset.value);
+      if (value !== undefined && row.now !== value) putValue(row.dataset.value, value);
+    }
+    for (const input of this.inputs) {
+      const value = readPath(brush, coat, input.dataset.path);
+      if (value === undefined) continue;
+      if (input.type === "radio") input.checked = input.value === value;
+      else if (input.type === "checkbox") input.checked = value;
+      else input.value = value;
+    }
+  }
+
+  // idle: why values do nothing, by path. led: words of what leads them, by path, each with the cell they come from.
+  say(idle, led) {
+    for (const line of this.box.querySelectorAll("[data-under]")) {
+      const path = line.dataset.under;
+      const row = line.previousElementSibling;
+      const why = idle[path];
+      const other = GAPS.includes(path) && Boolean(why);
+      row.classList.toggle("idle", Boolean(why));
+      row.classList.toggle("hidden", other);
+      line.classList.toggle("hidden", other || (!why && !led[path]));
+      line.replaceChildren();
+      line.title = why ?? "";
+      if (why) line.textContent = why;
+      else for (const { words, cell } of led[path] ?? []) {
+        const button = document.createElement("button");
+        button.type = "button";
+        button.className = "plain";
+        button.dataset.goCell = cell;
+        button.textContent = words;
+        line.append(button, " ");
+      }
+    }
+  }
+
+  // Show only rows whose title holds the text; returns the first of them.
+  find(text) {
+    const wanted = text.trim().toLowerCase();
+    let first = null;
+    for (const row of this.box.querySelectorAll(".value, .line-row, .bead")) {
+      const hit = wanted && row.textContent.toLowerCase().includes(wanted);
+      row.classList.toggle("found", Boolean(hit));
+      if (hit && !first && row.offsetParent) first = row;
+    }
+    first?.scrollIntoView({ block: "nearest" });
+    return first;
+  }
+
+  // Every row of a group back to what it is by default.
+  reset(group, coat, fresh) {
+    const section = this.box.querySelector(`[data-group="${group}"]`);
+    const paths = new Set([...section.querySelectorAll(".value[data-value]")].map((row) => row.dataset.value));
+    section.querySelectorAll("[data-path]").forEach((input) => paths.add(input.dataset.path));
+    for (const path of paths) {
+      const value = readPath(fresh.brush, fresh.coat, path) ?? defaultOf(section.querySelector(`[data-value="${path}"]`) ?? { dataset: {} });
+      if (value !== undefined && path !== "grain.scale") writePath(fresh.target, coat, path, structuredClone(value));
+    }
+  }
+}

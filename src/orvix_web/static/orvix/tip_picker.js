@@ -1,0 +1,76 @@
+// The tip of a coat: its kind, and the pictures it is made of. A ribbon takes a tile the same way.
+const byId = (id) => document.getElementById(id);
+const copy = (thing) => JSON.parse(JSON.stringify(thing));
+
+export class TipPicker {
+  // changed(): the tip was changed.
+  constructor(facts, changed) {
+    Object.assign(this, { facts, changed });
+    byId("tip-kind").addEventListener("change", () => this.take(byId("tip-kind").value));
+    byId("tip-pick").addEventListener("change", () => this.pick(Number(byId("tip-pick").value)));
+    byId("tip-pictures").addEventListener("click", ({ target }) => {
+      const n = target.closest("[data-n]")?.dataset.n;
+      if (n === undefined || this.sources.length < 2) return;
+      this.coat.tip.sources.splice(Number(n), 1);
+      this.changed();
+    });
+  }
+
+  get kind() { return this.coat.ribbon ? "ribbon" : this.coat.tip.name; }
+
+  get sources() {
+    if (this.coat.ribbon) return [this.coat.ribbon.source];
+    return this.coat.tip.sources ?? (this.coat.tip.source ? [this.coat.tip.source] : []);
+  }
+
+  // Another kind; what pictures there are go along.
+  take(kind) {
+    const kept = this.sources[0] ?? this.first();
+    if (kind === "ribbon") { if (kept) this.coat.ribbon = { source: kept, values: copy(this.facts.ribbon), pictures: {} }; this.changed(); return; }
+    this.coat.ribbon = null;
+    const { sources, values } = this.facts.tips[kind];
+    if (sources[1] && !kept) { byId("tip-kind").value = this.kind; return; }
+    const shared = Object.fromEntries(Object.entries(this.coat.tip.values).filter(([name]) => name in values));
+    this.coat.tip = { name: kind, values: { ...copy(values), ...shared } };
+    if (sources[1] === 1) this.coat.tip.source = kept;
+    else if (sources[1]) this.coat.tip.sources = [kept];
+    this.changed();
+  }
+
+  first() {
+    const option = byId("tip-pick").options[1];
+    return option ? { tile_version: Number(option.value) } : null;
+  }
+
+  pick(version) {
+    if (!version) return;
+    const source = { tile_version: version };
+    if (this.coat.ribbon) this.coat.ribbon.source = source;
+    else if (this.coat.tip.sources) this.coat.tip.sources.push(source);
+    else if (this.coat.tip.source) this.coat.tip.source = source;
+    this.changed();
+  }
+
+  fill(coat) {
+    this.coat = coat;
+    const { kind, sources } = this;
+    byId("tip-kind").value = kind;
+    const pictured = sources.length > 0;
+    for (const part of document.querySelectorAll("[data-shows=pictures]")) part.classList.toggle("hidden", !pictured);
+    for (const part of document.querySelectorAll("[data-tip-kind]")) part.classList.toggle("hidden", part.dataset.tipKind !== kind);
+    byId("tip-pick").value = sources.length === 1 && !coat.tip.sources ? String(sources[0].tile_version) : "";
+    byId("tip-pick").options[0].textContent = coat.tip.sources && !coat.ribbon ? "add a picture" : "choose a tile";
+    byId("tip-pictures").replaceChildren(...sources.map(({ tile_version: version }, n) => {
+      const option = byId("tip-pick").querySelector(`option[value="${version}"]`);
+      const button = document.createElement("button");
+      button.type = "button";
+      button.dataset.n = n;
+      button.title = `${option?.textContent ?? "a tile"}${sources.length > 1 ? ": press to take it out" : ""}`;
+      const picture = document.createElement("img");
+      picture.alt = option?.textContent ?? "";
+      if (option?.dataset.picture) picture.src = option.dataset.picture;
+      button.append(picture);
+      return button;
+    }));
+  }
+}

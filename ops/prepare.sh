@@ -60,3 +60,5 @@ install_python() {
 need_debian 'ls /usr/lib/postgresql/*/bin/initdb' postgresql
 need_debian 'command -v psql' postgresql-client
 need_debian "$(find_python 2>/dev/null || echo python3) -c 'import ensurepip'" python3-venv
+need_debian 'ls /usr/share/fonts/truetype/noto/NotoNaskhArabic-Regular.ttf' fonts-noto-core
+need_debian 'ls /usr/share/fonts/truetype/noto/NotoColorEmoji.ttf' fonts-noto-color-emoji

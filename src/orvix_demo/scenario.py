@@ -7,6 +7,7 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
+from orvix.brushes.starters import STARTERS
 from orvix.devices.photo_tray import develop
 from orvix.pictures.writing import png_bytes
 from orvix_demo.drawn import DRAWN, drawn_strokes, layout_recipe
@@ -104,8 +105,9 @@ def _noise(
 
 def _brushes(owner: AbstractBaseUser, crust: int, cloth: int) -> None:
     grains = {"barnacle-wash": crust, "sailcloth-chalk": cloth}
-    for name in ("lantern-glow", "sea-spray", "harbour-liner", "barnacle-wash", "sailcloth-chalk"):
-        definition = starter_definition(name, grains.get(name))
+    first = ("lantern-glow", "sea-spray", "harbour-liner", "barnacle-wash", "sailcloth-chalk")
+    for name in (*(one for one in STARTERS.names() if one not in first), *first):
+        definition = starter_definition(owner, name, grains.get(name))
         create_from_definition(owner, definition["name"], definition)
 
 

@@ -23,7 +23,7 @@ def owner(live):
     from orvix_web.accounts.people import local_painter
 
     person = local_painter()
-    create_from_definition(person, "Liner", starter_definition("harbour-liner", None))
+    create_from_definition(person, "Liner", starter_definition(person, "harbour-liner"))
     return person
 
 

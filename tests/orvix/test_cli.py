@@ -144,7 +144,7 @@ def test_steps_are_listed_and_run_and_what_was_given_is_told(orvix, here):
 
 def test_tips_are_listed_and_a_picture_beside_the_brush_is_stamped(orvix, here):
     tips = {one["name"]: one for one in orvix("tips")["tips"]}
-    kinds = {"round": "generated", "polygon": "generated", "picture": "given", "set": "given"}
+    kinds = {"round": "generated", "polygon": "generated", "picture": "given", "set": "given", "lettering": "generated"}
     assert {name: one["kind"] for name, one in tips.items()} == kinds
     assert tips["picture"]["values"][0]["choices"] == ["opaque", "dark", "light"]
     spark = {"size": [64, 64], "source": {"name": "sparks"}}

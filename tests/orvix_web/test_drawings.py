@@ -31,7 +31,7 @@ pytestmark = pytest.mark.django_db
 
 @pytest.fixture
 def drawing(painter):
-    create_from_definition(painter, "Liner", starter_definition("harbour-liner", None))
+    create_from_definition(painter, "Liner", starter_definition(painter, "harbour-liner"))
     told = {"width": 180, "height": 150, "repeat": "half-drop", "stagger": "1/2", "ground": "#f2efe6"}
     return create_drawing(painter, "Kelp", told)
 
@@ -55,7 +55,7 @@ def published(tile, painter):
 
 @pytest.mark.parametrize("neighbours", NEIGHBOURS)
 def test_a_drawn_tile_closes_wherever_the_marks_are_proven_by_moving_it(painter, wavy, neighbours):
-    create_from_definition(painter, "Liner", starter_definition("harbour-liner", None))
+    create_from_definition(painter, "Liner", starter_definition(painter, "harbour-liner"))
     told = {"width": 90, "height": 70, "repeat": "straight", "neighbours": neighbours}
     tile = create_drawing(painter, "Kelp", told)
     painting, _ = painted(tile, wavy)

@@ -17,7 +17,7 @@ pytestmark = pytest.mark.django_db
 
 @pytest.fixture
 def canvas(painter):
-    create_from_definition(painter, "Liner", starter_definition("harbour-liner", None))
+    create_from_definition(painter, "Liner", starter_definition(painter, "harbour-liner"))
     told = {"width": 301, "height": 277, "joined": True, "repeat": "half-drop", "stagger": "1/3"}
     return create_canvas(painter, "Drawn", told)
 

@@ -35,7 +35,7 @@ def make_brush(painter):
             recipe = {"size": [64, 64], "source": {"name": "noise", "values": {"cells": 8}}}
             tile = create_tile(painter, f"{name} tile", recipe)
             grain = create_grain(painter, tile.latest.pk).latest.pk
-        return create_from_definition(painter, name, starter_definition(starter, grain)).latest.pk
+        return create_from_definition(painter, name, starter_definition(painter, starter, grain)).latest.pk
 
     return make
 

@@ -120,10 +120,11 @@ class Brush:
         return brush
 
     def sources(self) -> Iterator[tuple[int, str, Any]]:
-        """Everything it names: the coat's number, what it is ("tip", "grain", or "tile" of a ribbon), and its
+        """Everything it names: the coat's number, what it is ("tip", "font", "grain", or "tile" of a ribbon), and its
         source."""
         for n, coat in enumerate(self.coats):
-            yield from ((n, "tip", source) for source in coat.tip.sources)
+            what = "font" if coat.tip.name == "lettering" else "tip"
+            yield from ((n, what, source) for source in coat.tip.sources)
             if coat.grain is not None:
                 yield n, "grain", coat.grain.source
             if coat.ribbon is not None:
@@ -139,7 +140,8 @@ class Brush:
             if ribbon is not None:
                 places = {name: rename("tile", source) for name, source in ribbon.pictures.items()}
                 ribbon = replace(ribbon, source=rename("tile", ribbon.source), pictures=places)
-            tip = coat.tip.with_sources(tuple(rename("tip", source) for source in coat.tip.sources))
+            what = "font" if coat.tip.name == "lettering" else "tip"
+            tip = coat.tip.with_sources(tuple(rename(what, source) for source in coat.tip.sources))
             coats.append(replace(coat, tip=tip, grain=grain, ribbon=ribbon))
         return replace(self, coats=tuple(coats))
 

@@ -38,6 +38,9 @@ def _of_mark(coat: Coat) -> dict[str, str]:
 def _of_rhythm(coat: Coat) -> dict[str, str]:
     values = coat.values
     by = values["spaced_by"]
+    if coat.tip.name == "lettering":
+        names = ("spaced_by", "bends", *_GAPS)
+        return dict.fromkeys((f"values.{name}" for name in names), "lettering keeps the font's own distances")
     told = {f"values.{name}": f"stamps are spaced by {by}" for name, used in _GAPS.items() if used != by}
     if values["count"] < 1.5 and not _led(coat, "count"):
         told["values.count_jitter"] = "each stamp lays one mark"

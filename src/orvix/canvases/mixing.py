@@ -52,10 +52,9 @@ class CoatMix:
     def _coat(
         self, painter: CoatPainter, key: Key, wet: tuple[float, float], part: tuple[slice, slice]
     ) -> Plane | None:
-        plane = painter.planes.get(key)
-        if plane is None:
+        cover = painter.part(key, *part)
+        if cover is None:
             return None
-        cover = np.ascontiguousarray(plane[part])
         if wet[0] > 0:
             rim = self._rim(painter, key, *wet)[part]
             cover = cover * (rim if cover.ndim == 2 else rim[..., None])
@@ -84,7 +83,7 @@ class CoatMix:
 
 def _wet_of(painter: CoatPainter, area: Area) -> tuple[float, float]:
     values = painter.loaded.coat.values
-    amount = values["wet_edge"]
+    amount = 0.0 if painter.loaded.coat.ribbon else values["wet_edge"]
     return (amount, values["wet_px"] * float(area.times) / 2) if amount > 0 else (0.0, 0.0)
 
 

@@ -32,6 +32,7 @@ from orvix.strokes.coats import CoatPainter, Paint
 from orvix.strokes.curve import Curve
 from orvix.strokes.grains import CoatGrain, grain_question, moves
 from orvix.strokes.loaded import LoadedBrush, LoadedCoat
+from orvix.strokes.ribbon import RibbonPainter
 from orvix.strokes.rules import RowBeside, stroke_rules
 from orvix.strokes.samples import Samples, check_samples
 from orvix.strokes.smearing import SmearPainter
@@ -49,6 +50,7 @@ class Stroke:
     """One stroke: its brush, samples (n, 7), colours `#rrggbb`, one of MODES, seed 0 to 2^32 - 1, the layer it is on.
 
     steady, trail_px: as `Steadying` takes them. row: the row it is laid beside, for brushes whose rows start in step.
+    letters_gone: how many clusters of a lettering the strokes before it have laid, where it goes on with them.
     """
 
     brush: LoadedBrush
@@ -61,6 +63,7 @@ class Stroke:
     trail_px: float = 0.0
     second_colour: str = SECOND
     row: RowBeside | None = None
+    letters_gone: int = 0
 
     def check(self) -> None:
         """Raise BadValue for a bad mode, seed or colour."""
@@ -143,7 +146,10 @@ class StrokeRun:
             def grain_at(at: tuple[int, int], loaded: LoadedCoat = loaded, n: int = n) -> CoatGrain | None:
                 return grains.grain(loaded, at, n, stroke.seed)
 
-            rules = stroke_rules(coat, stroke.seed, n, loaded.dabs(paint.first).outlines, stroke.row)
+            if coat.ribbon is not None and self._mode != "smear":
+                found.append(RibbonPainter(loaded, self._area, paint, stroke.seed, grain_at, threads))
+                continue
+            rules = stroke_rules(coat, stroke.seed, n, loaded.dabs(paint.first), stroke.row, stroke.letters_gone)
             if self._mode == "smear":
                 strength, reach = (stroke.brush.brush.values[name] for name in ("smear_strength", "smear_reach"))
                 return [SmearPainter(loaded, rules, self._area, paint, grain_at, self._working, strength, reach)]

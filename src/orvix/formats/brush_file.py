@@ -19,6 +19,7 @@ from orvix.brushes.tips.picture import tip_picture
 from orvix.brushes.tips.registry import Rgba
 from orvix.errors import BadValue, UnknownName, UnreadableFile
 from orvix.grains.tone import Tone, grain_plane
+from orvix.lettering.fonts import Font
 from orvix.pictures import read_picture
 from orvix.strokes.loaded import LoadedBrush, LoadedGrain
 from orvix.strokes.loaded import load_brush as load_checked
@@ -58,6 +59,13 @@ class _InFile:
         plane = grain_plane(pixels, Tone.parse(source.get("tone", {})))
         return LoadedGrain(plane, repeat, colours=pixels.astype(np.float32) / np.float32(65535))
 
+    def font(self, source: Any) -> Font:
+        """See `orvix.strokes.loaded.Pictures`: a file beside it, or the file's octets in base64 as "font"."""
+        _check_source(source, ("file", "font"), "font source")
+        if isinstance(source.get("file"), str):
+            return Font(self._read(source["file"]), source["file"])
+        return Font(_octets("font", source.get("font")), "font")
+
     def tile(self, source: Any) -> Rgba:
         """See `orvix.strokes.loaded.Pictures`."""
         _check_source(source, _PICTURES, "ribbon source")
@@ -85,8 +93,12 @@ def _picture_bytes(source: Mapping[str, Any], read_file: ReadFile) -> bytes:
     if isinstance(source.get("file"), str):
         return read_file(source["file"])
     if isinstance(source.get("png"), str):
-        try:
-            return base64.b64decode(source["png"], validate=True)
-        except binascii.Error as error:
-            raise BadValue("png", source["png"][:20], "must be base64") from error
+        return _octets("png", source["png"])
     raise BadValue("source", sorted(source), "must hold one of recipe, file, png")
+
+
+def _octets(name: str, given: Any) -> bytes:
+    try:
+        return base64.b64decode(given if isinstance(given, str) else "", validate=True)
+    except binascii.Error as error:
+        raise BadValue(name, str(given)[:20], "must be base64") from error

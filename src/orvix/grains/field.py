@@ -53,15 +53,16 @@ class GrainField:
     """A grain as it lies on one canvas, handed out in block-sized planes, the last ones kept."""
 
     def __init__(self, grain: Plane, repeat: Repeat, placing: Placing) -> None:
-        """grain: float32 (rows, columns) or (rows, columns, 4), 0 to 1. Raises BadValue for a scale out of range."""
+        """grain: float32 (rows, columns) or (rows, columns, 4), 0 to 1, `prefiltered` for its scale.
+
+        Raises BadValue for a scale out of range.
+        """
         for scale in (placing.scale_x, placing.scale_y):
             if not Fraction(1, 100) <= scale <= 100:
                 raise BadValue("grain scale", scale, "must be 0.01 to 100")
         self._repeat = repeat
         self._placing = placing
-        self._grain = prefiltered(
-            grain, repeat, float(placing.scale_x * placing.times), float(placing.scale_y * placing.times)
-        )
+        self._grain = np.ascontiguousarray(grain, np.float32)
         self._kept: OrderedDict[tuple[int, int], Plane] = OrderedDict()
 
     def block(self, row: int, column: int) -> Plane:
@@ -79,15 +80,13 @@ class GrainField:
 
     def window(self, top: int, left: int, height: int, width: int) -> Plane:
         """The grain under any window of the canvas, as `block` gives it."""
-        grain = self._grain
-        if grain.ndim == 3:
-            parts = [self._window(np.ascontiguousarray(grain[..., c]), top, left, height, width) for c in range(4)]
-            return np.stack(parts, axis=2)
-        return self._window(grain, top, left, height, width)
+        grain = self._grain if self._grain.ndim == 3 else self._grain[..., None]
+        out = self._window(np.ascontiguousarray(grain), top, left, height, width)
+        return out if self._grain.ndim == 3 else out[..., 0]
 
     def _window(self, grain: Plane, top: int, left: int, height: int, width: int) -> Plane:
         place = self._placing
-        rows, columns = grain.shape
+        rows, columns, channels = grain.shape
         moved = self._repeat.stagger_px(columns, rows)
         if place.turn_deg:
             return self._turned(grain, top, left, height, width)
@@ -98,22 +97,22 @@ class GrainField:
             x_share, y_share = np.zeros_like(x_share), np.zeros_like(y_share)
         x, y = x - place.offset[0], y - place.offset[1]
         if self._repeat.kind == "brick":
-            out = np.empty((width, height), np.float32)
-            _fill(out, np.ascontiguousarray(grain.T), x, x_share, y, y_share, moved)
-            return np.ascontiguousarray(out.T)
-        out = np.empty((height, width), np.float32)
+            out = np.empty((width, height, channels), np.float32)
+            _fill(out, np.ascontiguousarray(grain.transpose(1, 0, 2)), x, x_share, y, y_share, moved)
+            return np.ascontiguousarray(out.transpose(1, 0, 2))
+        out = np.empty((height, width, channels), np.float32)
         _fill(out, grain, y, y_share, x, x_share, moved)
         return out
 
     def _turned(self, grain: Plane, top: int, left: int, height: int, width: int) -> Plane:
-        rows, columns = grain.shape
+        rows, columns, channels = grain.shape
         moved = self._repeat.stagger_px(columns, rows)
         brick = self._repeat.kind == "brick"
         steps, modulus = self._steps(columns, rows)
         twice_x, twice_y = 2 * left + 1, 2 * top + 1
         origin = [2 * Fraction(at) * self._placing.times for at in self._placing.origin]
         start = [round(steps[k][0] * (twice_x - origin[0]) + steps[k][1] * (twice_y - origin[1])) for k in (0, 1)]
-        out = np.empty((height, width), np.float32)
+        out = np.empty((height, width, channels), np.float32)
         moves = np.array([2 * steps[k][axis] for k in (0, 1) for axis in (0, 1)], np.int64)
         basis = (
             np.array([columns, moved, 0, rows], np.float64)
@@ -121,7 +120,7 @@ class GrainField:
             else np.array([columns, 0, moved, rows], np.float64)
         )
         offset = self._placing.offset
-        source = np.ascontiguousarray(grain.T) if brick else grain
+        source = np.ascontiguousarray(grain.transpose(1, 0, 2)) if brick else grain
         _fill_turned(
             out, source, np.array(start, np.int64), moves, modulus, basis, moved, brick, self._placing.exact,
             float(offset[0]), float(offset[1]),
@@ -175,9 +174,9 @@ def prefiltered(grain: Plane, repeat: Repeat, scale_x: float, scale_y: float) ->
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _read(grain, row, column, down, right, moved):  # type: ignore[no-untyped-def]
+def _read(out, grain, row, column, down, right, moved):  # type: ignore[no-untyped-def]
     """Bilinear reading of a half-drop (or straight, moved = 0) grain at whole px and the shares of the next ones."""
-    rows, columns = grain.shape
+    rows, columns = grain.shape[0], grain.shape[1]
     one = np.float32(1.0)
     turn = column // columns
     x0 = column - turn * columns
@@ -188,26 +187,30 @@ def _read(grain, row, column, down, right, moved):  # type: ignore[no-untyped-de
     b = a + 1 if a + 1 < rows else 0
     d = (row - next_turn * moved) % rows
     e = d + 1 if d + 1 < rows else 0
-    left = grain[a, x0] * (one - down) + grain[b, x0] * down
-    beside = grain[d, x1] * (one - down) + grain[e, x1] * down
-    return left * (one - right) + beside * right
+    for c in range(grain.shape[2]):
+        left = grain[a, x0, c] * (one - down) + grain[b, x0, c] * down
+        beside = grain[d, x1, c] * (one - down) + grain[e, x1, c] * down
+        out[c] = left * (one - right) + beside * right
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
 def _fill(out, grain, y, y_share, x, x_share, moved):  # type: ignore[no-untyped-def]
-    """A window of an unturned grain; unchecked kernel."""
+    """A window of an unturned grain, (rows, columns, channels); unchecked kernel."""
     for r in range(y.shape[0]):
         for c in range(x.shape[0]):
-            out[r, c] = _read(grain, y[r], x[c], y_share[r], x_share[c], moved)
+            _read(out[r, c], grain, y[r], x[c], y_share[r], x_share[c], moved)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
 def _fill_turned(out, grain, start, moves, modulus, basis, moved, brick, exact, offset_x, offset_y):  # type: ignore[no-untyped-def]
     """A window of a turned grain: shares of the repeat's vectors counted on in whole numbers; unchecked kernel."""
     for r in range(out.shape[0]):
+        m, n = (start[0] + moves[1] * r) % modulus, (start[1] + moves[3] * r) % modulus
+        step_m, step_n = moves[0] % modulus, moves[2] % modulus
         for c in range(out.shape[1]):
-            p = ((start[0] + moves[0] * c + moves[1] * r) % modulus) / modulus
-            q = ((start[1] + moves[2] * c + moves[3] * r) % modulus) / modulus
+            p, q = m / modulus, n / modulus
+            m, n = m + step_m, n + step_n
+            m, n = m - modulus if m >= modulus else m, n - modulus if n >= modulus else n
             x, y = p * basis[0] + q * basis[1] - 0.5 - offset_x, p * basis[2] + q * basis[3] - 0.5 - offset_y
             x0, y0 = np.floor(x), np.floor(y)
             right, down = np.float32(x - x0), np.float32(y - y0)
@@ -215,6 +218,6 @@ def _fill_turned(out, grain, start, moves, modulus, basis, moved, brick, exact, 
                 x0, y0 = np.floor(x + 0.5), np.floor(y + 0.5)
                 right = down = np.float32(0.0)
             if brick:
-                out[r, c] = _read(grain, np.int64(x0), np.int64(y0), right, down, moved)
+                _read(out[r, c], grain, np.int64(x0), np.int64(y0), right, down, moved)
             else:
-                out[r, c] = _read(grain, np.int64(y0), np.int64(x0), down, right, moved)
+                _read(out[r, c], grain, np.int64(y0), np.int64(x0), down, right, moved)

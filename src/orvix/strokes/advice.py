@@ -13,8 +13,17 @@ def brush_advice(loaded: LoadedBrush) -> list[dict[str, Any]]:
     return [
         {"coat": n, "about": about, "words": words}
         for n, coat in enumerate(loaded.coats)
-        for about, words in [*_of_tip(coat), *_of_grain(coat), *_of_ribbon(coat)]
+        for about, words in [*_of_tip(coat), *_of_lettering(coat), *_of_grain(coat), *_of_ribbon(coat)]
     ]
+
+
+def _of_lettering(loaded: LoadedCoat) -> list[tuple[str, str]]:
+    text = loaded.text
+    found = []
+    for one in text.shaped.missing if text else ():
+        other = f"{one.font} has it" if one.font else "no font here has it"
+        found.append(("tip", f"{one.character} ({one.name}) is not in this font; {other}"))
+    return found
 
 
 def _of_tip(loaded: LoadedCoat) -> list[tuple[str, str]]:

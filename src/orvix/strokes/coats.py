@@ -84,6 +84,7 @@ class CoatPainter:
     def begin(self, origin: tuple[int, int]) -> None:
         """The stroke starts at whole px of the unscaled canvas; points come relative to it."""
         self._origin = origin
+        self.rules.numbers[[rhythm.ROW_X, rhythm.ROW_Y]] -= origin
         self.grain = self._grain_at(origin)
 
     def keep_marks(self) -> None:
@@ -241,6 +242,12 @@ class CoatPainter:
             dabs[:, laying.C00 : laying.C23 + 1] = matrices.reshape(-1, 12)
         else:
             dabs[:, [laying.C03, laying.C13, laying.C23]] = self._solid(moves)
+
+    def part(self, key: Key, rows: slice, columns: slice) -> Plane | None:
+        """What the buffer holds in a part of a block, a copy: (rows, columns), or with four channels; None for
+        nothing."""
+        plane = self.planes.get(key)
+        return None if plane is None else plane[rows, columns].copy()
 
     def _plane(self, key: Key) -> Plane:
         plane = self.planes.get(key)

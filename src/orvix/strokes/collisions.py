@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from orvix.strokes import rhythm
 from orvix.strokes.dabs import Marks
 
-_SLACK, _A_LINE = 0.02, 0.34
+_SLACK, _A_LINE, _CLOSE = 0.02, 0.34, 0.3
 
 
 def collisions(rules: rhythm.Rules, marks: Marks) -> NDArray[np.float64]:
@@ -20,7 +20,7 @@ def collisions(rules: rhythm.Rules, marks: Marks) -> NDArray[np.float64]:
     than a third are a line and not marks of their own: they do not collide.
     """
     first = np.ascontiguousarray(marks[marks[:, rhythm.S_MARK] == 0])
-    if len(first) < 2:
+    if len(first) < 2 or len(rules.advances):
         return np.empty((0, 2))
     hit = _collide(rules, first)
     middle = 0.5 * (first[:-1] + first[1:])
@@ -35,6 +35,8 @@ def _collide(rules, marks):  # type: ignore[no-untyped-def]
         a, b = marks[n], marks[n + 1]
         ax, ay, size, turn = a[rhythm.S_PATH_X], a[rhythm.S_PATH_Y], a[rhythm.S_SIZE], a[rhythm.S_TURN]
         flat, flips, gap, way = a[rhythm.S_ROUNDNESS], int(a[rhythm.S_FLIPS]), a[rhythm.S_GAP], a[rhythm.S_HEADING]
+        if gap < _CLOSE * size * flat:
+            continue
         here = rhythm.overlap(
             rules, ax, ay, size, turn, flat, flips, b[rhythm.S_PATH_X], b[rhythm.S_PATH_Y], b[rhythm.S_SIZE],
             b[rhythm.S_TURN], b[rhythm.S_ROUNDNESS], int(b[rhythm.S_FLIPS]),

@@ -37,6 +37,14 @@ class Dabs(Protocol):
     def kind(self) -> int:
         """laying.ROUND or laying.PICTURE."""
 
+    @property
+    def count(self) -> int:
+        """How many pictures it has."""
+
+    @property
+    def advances(self) -> tuple[float, ...]:
+        """The ways from picture to picture, in sizes, where it lays lettering."""
+
     def shape(self, dabs: Plane, marks: Marks, scale: float) -> Wholes:
         """Fill in the map, inner radius, level, crispness and flow of dabs; scale: canvas px a px of the marks.
 
@@ -76,6 +84,8 @@ class RoundDabs:
     """Round marks: full up to their hardness as a share of the radius, then falling to their edge."""
 
     outlines: tuple[Outline, ...] = ()
+    advances: tuple[float, ...] = ()
+    count = 0
     pictures = laying.NO_PICTURES
     kind = laying.ROUND
 
@@ -111,8 +121,20 @@ class PictureDabs:
 
     kind = laying.PICTURE
 
-    def __init__(self, pictures: tuple[Rgba, ...], *, colours: bool = False, crisp: bool = False) -> None:
-        """pictures: as `orvix.brushes.tips.picture.tip_picture` gives them. colours: whether their own are painted."""
+    def __init__(
+        self,
+        pictures: tuple[Rgba, ...],
+        *,
+        colours: bool = False,
+        crisp: bool = False,
+        longer: float = 1.0,
+        advances: tuple[float, ...] = (),
+    ) -> None:
+        """pictures: as `orvix.brushes.tips.picture.tip_picture` gives them. colours: whether their own are painted.
+
+        longer: how many sizes of the mark their longer side is; advances: for lettering, as `Dabs` has them.
+        """
+        self.count, self.advances, self._longer = len(pictures), advances, longer
         self._covers = [np.ascontiguousarray(one[..., 3]) for one in pictures]
         self._shapes = np.array([one.shape[:2] for one in pictures], np.int64)
         self._crisp = crisp
@@ -131,8 +153,8 @@ class PictureDabs:
 
     @cached_property
     def outlines(self) -> tuple[Outline, ...]:
-        """See `Dabs`."""
-        return tuple(Outline(cover) for cover in self._covers)
+        """See `Dabs`. Lettering goes by its advances and needs none."""
+        return () if self.advances else tuple(Outline(cover) for cover in self._covers)
 
     @property
     def longest(self) -> int:
@@ -141,7 +163,7 @@ class PictureDabs:
 
     def shape(self, dabs: Plane, marks: Marks, scale: float) -> Wholes:
         """See `Dabs`."""
-        sizes = marks[:, rhythm.S_SIZE] * scale
+        sizes = marks[:, rhythm.S_SIZE] * (scale * self._longer)
         which = marks[:, rhythm.S_PICTURE].astype(np.int64)
         high, wide = self._shapes[which].T
         longest = np.maximum(high, wide)

@@ -15,7 +15,7 @@ from orvix.brushes.grain_use import BITES
 from orvix.brushes.leads import Leads
 from orvix.chance import chance
 from orvix.geometry import Key
-from orvix.grains.field import GrainField, Placing, Plane, prefiltered
+from orvix.grains.field import GrainField, Placing, Plane
 from orvix.grains.fit import FitQuestion, closing, snapped_scales
 from orvix.strokes import laying, rhythm
 from orvix.strokes.area import Area
@@ -65,34 +65,37 @@ class CoatGrain:
         self._stagger = grain.repeat.stagger_px(columns, rows)
         if self.moves:
             self._scale = float(coat.grain.scale * area.times)
-            plane = prefiltered(grain.plane, grain.repeat, self._scale, self._scale)
+            plane = grain.filtered(self._scale, self._scale)
             plane = plane.T if grain.repeat.kind == "brick" else plane
             self._moving = laying.Tooth(np.ascontiguousarray(plane), self._bite, True, self._exact, self._stagger)
             self.field: GrainField | None = None
         else:
-            self.field = base or self._field(grain.plane, coat)
+            self.field = base or (None if idle(coat) else self._field(coat))
         own = coat.values["colour_from"] == "tile" and grain.colours is not None
-        self.colours = self._field(grain.colours, coat) if own and grain.colours is not None else None
+        self.colours = self._field(coat, colours=True) if own else None
 
-    def _field(self, plane: Plane, coat: Coat) -> GrainField:
+    def _field(self, coat: Coat, *, colours: bool = False) -> GrainField:
         values, question = self._use.values, grain_question(coat, self._grain, self._area)
         scales = snapped_scales(question) or (self._use.scale, self._use.scale)
         origin = (0, 0) if values["hold"] == "canvas" else self._origin
-        rows, columns = plane.shape[:2]
+        rows, columns = self._grain.plane.shape
         share = self._chance(properties.OF_STROKE, 0) if values["offset_chance"] == "per stroke" else (0.0, 0.0)
         offset = (round((values["offset_x"] + share[0]) * columns), round((values["offset_y"] + share[1]) * rows))
         placing = Placing(*scales, self._area.times, origin, values["turn"], offset, self._exact, closing(question))
-        return GrainField(plane, self._grain.repeat, placing)
+        full = [float(scale * self._area.times) for scale in scales]
+        return GrainField(self._grain.filtered(*full, colours=colours), self._grain.repeat, placing)
 
     def tooth(self, key: Key) -> laying.Tooth:
         """The grain under a block, as the kernel reads it."""
-        if self.field is None:
+        if self.moves:
             return self._moving
+        if self.field is None:
+            return laying.NO_TOOTH
         return laying.Tooth(self.field.block(*key), self._bite, False, False, 0)
 
     def tooth_under(self, plane: Plane) -> laying.Tooth:
         """A window of the grain, as the kernel reads it."""
-        return self._moving if self.field is None else laying.Tooth(plane, self._bite, False, False, 0)
+        return self.tooth((0, 0)) if self.field is None else laying.Tooth(plane, self._bite, False, False, 0)
 
     def _chance(self, number: int, mark: int) -> tuple[float, float]:
         seed, coat = self._key
@@ -138,6 +141,13 @@ class CoatGrain:
         dabs[:, laying.TU], dabs[:, laying.TV] = x, y
         dabs[:, laying.TS], dabs[:, laying.TT] = step, turned
         dabs[:, laying.TSWAP] = swapped
+
+
+def idle(coat: Coat) -> bool:
+    """Whether the grain bites nothing at all: then only its tile's colours may be wanted."""
+    assert coat.grain is not None
+    led = any(lead.value == "grain_strength" for lead in coat.leads)
+    return not led and coat.grain.values["strength"] == 0 and coat.grain.values["least"] == 0
 
 
 def moves(coat: Coat) -> bool:

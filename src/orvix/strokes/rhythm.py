@@ -25,9 +25,9 @@ Floats = NDArray[np.float64]
     SIZE, ROUNDNESS, TURN, SPACING, ALONG, ACROSS, COUNT, FLOW, OPACITY, HARDNESS, GRAIN_STRENGTH, GRAIN_SCALE, HUE,
     SATURATION, BRIGHTNESS, SECOND, STRENGTH, SEED, COAT, SMALLEST, LARGEST, SPACED_BY, GAP, COUNT_JITTER, KEEP_CLEAR,
     HELD_MS, FOLLOWS, WAY_BACK, FLIP_ACROSS, FLIP_DOWN, THIN_START, THIN_END, THIN_TO, PICTURES, TAKEN, GRAIN_LEAST,
-    LEAD_IN, ROW_X, ROW_Y, ROW_HEADING, ROW_PITCH, ROW_PHASE,
-) = range(42)  # fmt: skip
-NUMBERS = 42
+    LEAD_IN, ROW_X, ROW_Y, ROW_HEADING, ROW_PITCH, ROW_PHASE, LETTERS_GONE,
+) = range(43)  # fmt: skip
+NUMBERS = 43
 BY_LENGTH, BY_PX, BY_TOUCH, BY_OVERLAP, BY_CLEAR = range(5)
 COMES, HALF_TURN, MIRRORED, DIAL = range(4)
 LED = len(LED_NAMES)
@@ -207,14 +207,37 @@ def touch_of(shape, heading, turn, roundness, flips):  # type: ignore[no-untyped
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _gap(rules, size, heading, turn, roundness, flips, drivers, number):  # type: ignore[no-untyped-def]
+def _letter(state, rules, number):  # type: ignore[no-untyped-def]
+    """Which cluster of a lettering a stamp lays: upright on a stroke that goes left they are laid last first."""
+    count = rules.advances.shape[0]
+    at = (number + int(rules.numbers[LETTERS_GONE])) % count
+    return count - 1 - at if _backwards(state, rules) else at
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _backwards(state, rules):  # type: ignore[no-untyped-def]
+    return rules.numbers[FOLLOWS] == 0.0 and np.cos(state[FIRST_HEADING]) < -1e-9
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _advance(state, rules, heading, number):  # type: ignore[no-untyped-def]
+    """The way to the next cluster, in ems: upright ones keep a line's height where the stroke goes up or down."""
+    back = _backwards(state, rules)
+    way = rules.advances[_letter(state, rules, number + 1 if back else number)]
+    if rules.numbers[FOLLOWS] != 0.0:
+        return way
+    c, s = abs(np.cos(heading)), abs(np.sin(heading))
+    return min(way / max(c, 1e-9), 1.0 / max(s, 1e-9))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _gap(state, rules, size, heading, turn, roundness, flips, drivers, number):  # type: ignore[no-untyped-def]
     """The way to the next stamp, px."""
     nums = rules.numbers
     by, given = nums[SPACED_BY], nums[GAP]
     extent = size * extent_of(rules.shape, heading, turn, roundness, flips)
     if rules.advances.shape[0] > 0:
-        count = rules.advances.shape[0]
-        gap = 0.5 * size * (rules.advances[number % count] + rules.advances[(number + 1) % count])
+        gap = size * _advance(state, rules, heading, number)
     elif by == BY_LENGTH:
         gap = given * extent
     elif by == BY_PX:
@@ -267,9 +290,11 @@ def _must_wait(state, rules, at, heading, drivers):  # type: ignore[no-untyped-d
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _picture(rules, at, heading, number, mark):  # type: ignore[no-untyped-def]
+def _picture(state, rules, at, heading, number, mark):  # type: ignore[no-untyped-def]
     """Which of the tip's pictures a mark takes."""
     nums = rules.numbers
+    if rules.advances.shape[0] > 0:
+        return _letter(state, rules, number)
     count = int(nums[PICTURES])
     if count <= 1:
         return 0
@@ -306,7 +331,7 @@ def _put_stamp(state, rules, at, heading, drivers, out, n):  # type: ignore[no-u
         turn, flips = _turn(state, rules, at, heading, drivers, number, mark)
         roundness = _within(_led(rules, ROUNDNESS, nums[ROUNDNESS], drivers, number, mark), 0.05, 1.0)
         if mark == 0:
-            gap = _gap(rules, size, heading, turn, roundness, flips, drivers, number)
+            gap = _gap(state, rules, size, heading, turn, roundness, flips, drivers, number)
             state[_LX], state[_LY], state[_LSIZE], state[_LTURN] = at[X], at[Y], size, turn
             state[_LROUND], state[_LFLIPS], state[_LHEAD], state[_LGAP] = roundness, flips, heading, gap
         if mark >= marks:
@@ -335,7 +360,7 @@ def _put_stamp(state, rules, at, heading, drivers, out, n):  # type: ignore[no-u
             row[S_SATURATION] = _within(_led(rules, SATURATION, nums[SATURATION], drivers, number, mark), -1.0, 1.0)
             row[S_BRIGHTNESS] = _within(_led(rules, BRIGHTNESS, nums[BRIGHTNESS], drivers, number, mark), -1.0, 1.0)
             row[S_SECOND] = _within(_led(rules, SECOND, nums[SECOND], drivers, number, mark), 0.0, 1.0)
-            row[S_PICTURE] = _picture(rules, at, heading, number, mark)
+            row[S_PICTURE] = _picture(state, rules, at, heading, number, mark)
             row[S_HEADING], row[S_NUMBER], row[S_MARK] = heading, number, mark
             row[S_PATH_X], row[S_PATH_Y], row[S_DISTANCE], row[S_GAP], row[S_T] = at[X], at[Y], at[DISTANCE], gap, at[T]
         n += 1

@@ -16,6 +16,7 @@ from orvix.brushes.tips.outline import ANGLES, BITS, Outline, round_outline
 from orvix.brushes.tips.sets import TAKEN
 from orvix.brushes.values import BENDS, FLIPS, FOLLOWS, LED_NAMES, ROW_STARTS, SPACED_BY, WAYS_BACK
 from orvix.strokes import rhythm
+from orvix.strokes.dabs import Dabs
 
 LEAD_IN_PX = 3.0
 """A stamp that turns with the path waits for so much of it, so that a first pixel of movement does not turn it
@@ -44,10 +45,15 @@ def stroke_rules(
     coat: Coat,
     seed: int,
     number: int = 0,
-    outlines: tuple[Outline, ...] = (),
+    dabs: Dabs | None = None,
     row: RowBeside | None = None,
+    letters_gone: int = 0,
 ) -> rhythm.Rules:
-    """The rules of coat `number` of a brush for one stroke. outlines: of the tip's pictures; none for a round tip."""
+    """The rules of coat `number` of a brush for one stroke. dabs: of its tip, where that is not round.
+
+    letters_gone: how many clusters of its lettering the strokes before this one have laid.
+    """
+    outlines = dabs.outlines if dabs else ()
     values = coat.values
     nums = np.zeros(rhythm.NUMBERS)
     for n, name in enumerate(LED_NAMES):
@@ -66,7 +72,8 @@ def stroke_rules(
     )
     nums[rhythm.THIN_START], nums[rhythm.THIN_END] = values["thin_start"], values["thin_end"]
     nums[rhythm.THIN_TO] = values["thin_to"]
-    nums[rhythm.PICTURES] = len(outlines)
+    nums[rhythm.PICTURES] = dabs.count if dabs else 0
+    nums[rhythm.LETTERS_GONE] = letters_gone
     nums[rhythm.TAKEN] = TAKEN.index(coat.tip.values.get("taken", TAKEN[0]))
     if coat.grain is not None:
         nums[rhythm.GRAIN_STRENGTH] = coat.grain.values["strength"]
@@ -75,7 +82,8 @@ def stroke_rules(
     _put_row(nums, values["row_start"], row)
     first, leads, tables = _leads(coat.leads)
     shape, bits, dots = _shape(coat, outlines)
-    return rhythm.Rules(nums, _dial(values), first, leads, tables, shape, bits, dots, np.zeros(0))
+    advances = np.array(dabs.advances if dabs else (), np.float64)
+    return rhythm.Rules(nums, _dial(values), first, leads, tables, shape, bits, dots, advances)
 
 
 def lead_in_px(coat: Coat) -> float:

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 
 from orvix.brushes.leads import Lead
-from orvix.brushes.tips.outline import Outline
 from orvix.brushes.values import LED_NAMES
 from orvix.errors import UnknownName
 from orvix.strokes import rhythm
 from orvix.strokes.curve import Curve
+from orvix.strokes.dabs import Dabs
 from orvix.strokes.loaded import LoadedCoat
 from orvix.strokes.rules import stroke_rules
 from orvix.strokes.samples import Samples
@@ -26,9 +26,7 @@ _COLUMNS = {
 }  # fmt: skip
 
 
-def trace(
-    loaded: LoadedCoat, outlines: tuple[Outline, ...], samples: Samples, value: str, driver: str
-) -> dict[str, Any]:
+def trace(loaded: LoadedCoat, dabs: Dabs, samples: Samples, value: str, driver: str) -> dict[str, Any]:
     """Along a stroke: {"at": shares of its length, "driver": shares, "out": the value, in its own unit}.
 
     Values without a column of their own (scatter and count) give no "out". Raises UnknownName.
@@ -40,10 +38,8 @@ def trace(
     lead = lead or Lead.parse(value, driver, {})
     # Flow, replaced by the driver alone, carries the driver's share in its column.
     share = Lead("flow", driver, ((0.0, 0.0), (1.0, 1.0)), "replaces", 0.0, 1.0, lead.over, lead.loops)
-    own = _marks(replace(coat), outlines, samples)
-    driven = _marks(
-        replace(coat, leads=(*(one for one in coat.leads if one.value != "flow"), share)), outlines, samples
-    )
+    own = _marks(coat, dabs, samples)
+    driven = _marks(replace(coat, leads=(*(one for one in coat.leads if one.value != "flow"), share)), dabs, samples)
     keep = np.unique(np.linspace(0, len(own) - 1, MOST_POINTS).astype(int)) if len(own) else np.zeros(0, int)
     far = max(float(own[:, rhythm.S_DISTANCE].max(initial=0.0)), 1e-9)
     told = {"at": own[keep, rhythm.S_DISTANCE] / far, "driver": driven[keep[keep < len(driven)], rhythm.S_FLOW]}
@@ -53,9 +49,9 @@ def trace(
     return {name: [round(float(one), 4) for one in row] for name, row in told.items()}
 
 
-def _marks(coat: Any, outlines: tuple[Outline, ...], samples: Samples) -> Any:
+def _marks(coat: Any, dabs: Dabs, samples: Samples) -> Any:
     ordered = tuple(sorted(coat.leads, key=lambda lead: LED_NAMES.index(lead.value)))
-    rules = stroke_rules(replace(coat, leads=ordered), 1, 0, outlines)
+    rules = stroke_rules(replace(coat, leads=ordered), 1, 0, dabs)
     points, state = Curve().carry_on(samples, last=True), rhythm.new_state()
     state[rhythm.END_AT] = points[-1, -1]
     state[rhythm.TOP_PRESSURE] = samples[:, 3].max()

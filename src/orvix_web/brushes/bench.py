@@ -16,8 +16,9 @@ from orvix.brushes.tips import TIPS
 from orvix.brushes.values import BRUSH_VALUES, GROUPS, LED
 from orvix.devices.stylus import CELLS, SHOWN, sheet_size
 from orvix.grains.tone import TONE_VALUES
+from orvix.lettering.fonts import SHIPPED
 from orvix.registry import Value, check_values
-from orvix_web.brushes.models import Brush, BrushVersion
+from orvix_web.brushes.models import Brush, BrushVersion, FontFile
 from orvix_web.brushes.trials import DARK, FACTORS, HALVES, INK, LIGHT, SECOND
 from orvix_web.tiles.cards import Row, rows_of
 from orvix_web.tiles.models import GrainVersion, TileVersion
@@ -60,13 +61,18 @@ def bench_context(owner: AbstractBaseUser, brush: Brush, version: BrushVersion) 
         "definition": core.as_dict() | {"name": brush.name},
         "facts": _facts(),
         "groups": groups,
-        "tip_kinds": [(kind, _rows(kind.values, {}, f"tip.{kind.name}")) for kind in TIPS],
+        "tip_kinds": [
+            (kind, [row for row in _rows(kind.values, {}, f"tip.{kind.name}") if row.value.name != "font"])
+            for kind in TIPS
+        ],
         "grain_rows": _grain_rows(coat),
         "tone_rows": _rows(TONE_VALUES, {}, "grain.tone"),
         "ribbon_rows": _rows(ribbons.VALUES, {}, "ribbon.values"),
         "brush_rows": _rows(kept, core.values, "brush"),
         "tips": tip_choices(owner, version),
         "grains": grain_choices(owner, version),
+        "fonts": SHIPPED,
+        "font_files": FontFile.objects.filter(owner=owner),
         "led": LED,
         "drivers": DRIVERS,
         "strokes": SHOWN,

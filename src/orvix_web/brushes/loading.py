@@ -13,10 +13,11 @@ from orvix.brushes.definition import Brush
 from orvix.brushes.tips.picture import tip_picture
 from orvix.brushes.tips.registry import Rgba
 from orvix.errors import BadValue
+from orvix.lettering.fonts import Font
 from orvix.pictures.writing import png_bytes, straight_8bit
 from orvix.strokes.loaded import LoadedBrush, LoadedCoat, LoadedGrain, load_brush
 from orvix.tiles.sources import SOURCES
-from orvix_web.brushes.models import BrushVersion
+from orvix_web.brushes.models import BrushVersion, FontFile
 from orvix_web.errors import NotYours
 from orvix_web.tiles.models import GrainVersion, TileVersion
 from orvix_web.tiles.rendering import Recent, loaded_grain, tile_pixels, tile_state
@@ -24,6 +25,7 @@ from orvix_web.tiles.rendering import Recent, loaded_grain, tile_pixels, tile_st
 _BRUSHES = Recent(24)
 _COATS = Recent(48)
 _PICTURES = Recent(32)
+_FONTS = Recent(8)
 
 
 def owned_grain_version(owner_id: int, source: Any) -> GrainVersion:
@@ -47,6 +49,16 @@ def owned_tile_version(owner_id: int, source: Any, what: str = "tip") -> TileVer
     raise BadValue(what, number, "there is no such tile of yours")
 
 
+def owned_font(owner_id: int, source: Any) -> FontFile:
+    """The font that a lettering's source names, if it is the owner's; raises BadValue."""
+    number = source.get("font_file") if isinstance(source, dict) else None
+    if isinstance(number, int) and not isinstance(number, bool):
+        file = FontFile.objects.filter(owner_id=owner_id, pk=number).first()
+        if file is not None:
+            return file
+    raise BadValue("font", number, "there is no such font of yours")
+
+
 class _Owned:
     """What a definition names, from the rows of its owner."""
 
@@ -62,6 +74,11 @@ class _Owned:
     def grain(self, source: Any) -> LoadedGrain:
         """See `orvix.strokes.loaded.Pictures`."""
         return loaded_grain(owned_grain_version(self._owner_id, source))
+
+    def font(self, source: Any) -> Font:
+        """See `orvix.strokes.loaded.Pictures`."""
+        file = owned_font(self._owner_id, source)
+        return _FONTS.get(file.pk, lambda: Font(bytes(file.data), file.name))
 
     def tile(self, source: Any) -> Rgba:
         """See `orvix.strokes.loaded.Pictures`."""
@@ -100,6 +117,8 @@ def as_file(owner_id: int, definition: Any) -> dict[str, Any]:
         if what == "grain":
             version = owned_grain_version(owner_id, source)
             return _tile_source(version.tile_version, closing=True) | {"tone": version.tone}
+        if what == "font":
+            return {"font": base64.b64encode(bytes(owned_font(owner_id, source).data)).decode()}
         return _tile_source(owned_tile_version(owner_id, source, what), closing=False)
 
     return Brush.parse(definition).renamed(inside).as_dict()

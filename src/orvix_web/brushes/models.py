@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import models
 
 from orvix_web.accounts.models import Owned, Version
@@ -34,14 +35,26 @@ class BrushVersion(Version):
         constraints = [models.UniqueConstraint(fields=("brush", "number"), name="one_brush_version_of_a_number")]
 
 
+class FontFile(models.Model):
+    """A font of the painter's own, checked when it came."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="fonts")
+    name = models.CharField(max_length=120)
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ("name", "pk")
+
+
 class BrushUse(models.Model):
     """One thing that a brush version names: a tile as a tip or a ribbon of one of its coats, or a grain."""
 
     version = models.ForeignKey(BrushVersion, on_delete=models.CASCADE, related_name="uses")
     coat = models.PositiveSmallIntegerField()
-    what = models.CharField(max_length=8, choices=[(one, one) for one in ("tip", "tile", "grain")])
+    what = models.CharField(max_length=8, choices=[(one, one) for one in ("tip", "tile", "grain", "font")])
     tile_version = models.ForeignKey(TileVersion, on_delete=models.PROTECT, null=True, related_name="brush_uses")
     grain_version = models.ForeignKey(GrainVersion, on_delete=models.PROTECT, null=True, related_name="brush_uses")
+    font_file = models.ForeignKey(FontFile, on_delete=models.PROTECT, null=True, related_name="brush_uses")
 
     class Meta:
         ordering = ("coat", "pk")

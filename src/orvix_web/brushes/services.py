@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from typing import Any
 
+import cv2
+import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import Http404
@@ -12,13 +15,17 @@ from django.http import Http404
 from orvix.brushes.definition import Brush as CoreBrush
 from orvix.brushes.starters import STARTERS
 from orvix.brushes.tips.picture import likely_paints
-from orvix_web.brushes.loading import load_definition, owned_grain_version, owned_tile_version
-from orvix_web.brushes.models import Brush, BrushUse, BrushVersion
+from orvix.errors import BadValue
+from orvix.lettering.drawing import draw_whole
+from orvix.lettering.fonts import Font, Shipped, shipped_font
+from orvix.pictures.writing import png_bytes
+from orvix_web.brushes.loading import load_definition, owned_font, owned_grain_version, owned_tile_version
+from orvix_web.brushes.models import Brush, BrushUse, BrushVersion, FontFile
 from orvix_web.brushes.trials import brush_thumbnail
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import GrainVersion, TileVersion
 from orvix_web.tiles.rendering import tile_pixels
-from orvix_web.tiles.services import check_name
+from orvix_web.tiles.services import check_name, create_grain, create_tile
 
 NEW_BRUSH: dict[str, Any] = {
     "values": {"size": 48, "flow": 0.6, "hardness": 0.8},
@@ -79,12 +86,58 @@ def keep_brush(owner: AbstractBaseUser, brush_id: int, definition: Any) -> Brush
         return _add_version(brush, definition)
 
 
-def starter_definition(name: str, grain_version_id: int | None) -> dict[str, Any]:
-    """A starter brush as a definition, its grain replaced by a kept one."""
-    brush = CoreBrush.parse(STARTERS.get(name).data)
-    return brush.renamed(
-        lambda what, source: {"grain_version": grain_version_id} if what == "grain" else source
-    ).as_dict()
+def take_font(owner: AbstractBaseUser, name: str, data: bytes) -> FontFile:
+    """Keep a font of one's own; raises UnreadableFile for what is none."""
+    Font(data, name[:120])
+    return FontFile.objects.create(owner=owner, name=name[:120], data=data)
+
+
+def sample_png(font: Shipped) -> bytes:
+    """A font's sample, dark on nothing, 40 px high."""
+    picture = draw_whole(font.sample, shipped_font(font.name)).pictures[0]
+    alpha = picture[..., 3]
+    rows, columns = (np.flatnonzero(alpha.max(axis=axis) > 0.02) for axis in (1, 0))
+    cut = alpha[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+    high = 30
+    wide = max(round(cut.shape[1] * high / cut.shape[0]), 1)
+    small = cv2.resize(np.ascontiguousarray(cut), (min(wide, 220), high), interpolation=cv2.INTER_AREA)
+    rgba = np.zeros((*small.shape, 4), np.uint8)
+    rgba[..., :3], rgba[..., 3] = (28, 30, 33), np.round(np.clip(small, 0, 1) * 255)
+    return png_bytes(rgba)
+
+
+def starter_definition(owner: AbstractBaseUser, name: str, grain_version_id: int | None = None) -> dict[str, Any]:
+    """A starter brush as a definition: its tips and grains made the owner's, or its grain replaced by a kept one."""
+    data = STARTERS.get(name).data
+    return adopted(owner, data, None if grain_version_id is None else {"grain_version": grain_version_id})
+
+
+def adopted(owner: AbstractBaseUser, data: Any, grain: dict[str, Any] | None = None) -> dict[str, Any]:
+    """A brush file's data as a definition: every recipe in it becomes a tile of the owner's, grains grains over them.
+
+    grain: a source in place of its grains. Raises BadValue for a source that is no recipe.
+    """
+    brush = CoreBrush.parse(data)
+    made: dict[str, Any] = {}
+
+    def keep(what: str, source: Any) -> Any:
+        if what == "grain" and grain is not None:
+            return grain
+        if not isinstance(source, dict) or "recipe" not in source:
+            raise BadValue("source", sorted(source) if isinstance(source, dict) else source, "must be a recipe")
+        key = f"{what} {json.dumps(source, sort_keys=True)}"
+        if key not in made:
+            number = sum(one.startswith(f"{what} ") for one in made) + 1
+            words = f"{brush.name} {'band' if what == 'tile' else what}"[:110] + (f" {number}" if number > 1 else "")
+            tile = create_tile(owner, words, source["recipe"])
+            made[key] = {"tile_version": tile.latest.pk}
+            if what == "grain":
+                read = create_grain(owner, tile.latest.pk, words, source.get("tone"))
+                made[key] = {"grain_version": read.latest.pk}
+        return made[key]
+
+    with transaction.atomic():
+        return brush.renamed(keep).as_dict()
 
 
 def _add_version(brush: Brush, definition: Any) -> BrushVersion:
@@ -109,7 +162,9 @@ def _add_version(brush: Brush, definition: Any) -> BrushVersion:
 
 def _uses(owner_id: int, brush: CoreBrush) -> Iterator[BrushUse]:
     for coat, what, source in brush.sources():
-        if what == "grain":
+        if what == "font":
+            yield BrushUse(coat=coat, what=what, font_file=owned_font(owner_id, source))
+        elif what == "grain":
             yield BrushUse(coat=coat, what=what, grain_version=owned_grain_version(owner_id, source))
         else:
             yield BrushUse(coat=coat, what=what, tile_version=owned_tile_version(owner_id, source, what))

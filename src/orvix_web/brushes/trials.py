@@ -15,6 +15,7 @@ from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke
 from orvix.devices.stylus import CELLS, COLUMNS, sheet_size, trial_strokes
 from orvix.errors import BadValue
 from orvix.formats.strokes_file import load_strokes
+from orvix.geometry import BLOCK, block_box, clip, keys_in
 from orvix.grains.tone import Tone, grain_plane
 from orvix.registry import check_colour
 from orvix.strokes.coats import CoatPainter
@@ -28,6 +29,7 @@ LIGHT, DARK = "#f7f7f7", "#3c3c3c"
 HALVES = "both"
 """Half of each cell on a light ground, half on a dark one."""
 INK, SECOND = "#2f6f93", "#d9793f"
+_STRIPE = np.array([0x2F, 0x6F, 0x93, 0xFF], np.uint16) * 257
 
 
 @dataclass(frozen=True)
@@ -72,6 +74,8 @@ def paint_sheet(loaded: LoadedBrush, order: SheetOrder) -> Sheet:
     order.check()
     width, height = sheet_size(cell=CELLS[order.cell])
     canvas = Canvas(CanvasSpec(width, height, ground=LIGHT if order.ground == HALVES else order.ground))
+    if loaded.brush.values["use"] != "paint":
+        _undercoat(canvas)
     times = Fraction(1, order.factor)
     grains = GrainLayer(canvas, times)
     hits, marks = [], 0
@@ -86,6 +90,19 @@ def paint_sheet(loaded: LoadedBrush, order: SheetOrder) -> Sheet:
     if order.ground == HALVES:
         pixels = _halved(canvas, pixels, CELLS[order.cell][0])
     return Sheet(pixels, np.concatenate(hits) if hits else np.empty((0, 2)), marks)
+
+
+def _undercoat(canvas: Canvas) -> None:
+    """Stripes of colour for a brush that smears, softens or erases: it needs something to do it to."""
+    x = np.arange(canvas.spec.width) % 26 < 13
+    y = np.arange(canvas.spec.height) // 17 % 2 == 0
+    layer = canvas.stack[0].id
+    for key in keys_in(canvas.spec.box):
+        left, top, right, bottom = clip(block_box(key), canvas.spec.box)
+        block = np.zeros((BLOCK, BLOCK, 4), np.uint16)
+        on = x[left:right][None, :] ^ y[top:bottom][:, None]
+        block[: bottom - top, : right - left] = np.where(on[..., None], _STRIPE, np.uint16(0))
+        canvas.put((layer, key), block)
 
 
 def _hits(painter: CoatPainter) -> NDArray[np.float64]:
@@ -104,7 +121,7 @@ def _halved(canvas: Canvas, pixels: NDArray[np.uint8], cell: int) -> NDArray[np.
 
 def best_factor(size: float) -> int:
     """The scale at which marks of a size fit the cells of a sheet."""
-    return next((factor for factor in FACTORS if size <= 48 * factor), FACTORS[-1])
+    return next((factor for factor in FACTORS if size <= 40 * factor), FACTORS[-1])
 
 
 def brush_thumbnail(loaded: LoadedBrush) -> bytes:
@@ -115,6 +132,8 @@ def brush_thumbnail(loaded: LoadedBrush) -> bytes:
     colours = (values["colour"], values["second_colour"]) if values["keeps_colour"] else (INK, SECOND)
     times = Fraction(1, factor)
     canvas = Canvas(CanvasSpec(184, 96, ground=LIGHT))
+    if values["use"] != "paint":
+        _undercoat(canvas)
     grains = GrainLayer(canvas, times)
     for stroke in load_strokes(strokes, loaded, *colours):
         paint_stroke(canvas, stroke, grains, times)

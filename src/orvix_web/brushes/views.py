@@ -7,6 +7,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.devices.stylus import CELLS
+from orvix.errors import BadValue
+from orvix.lettering.fonts import MOST_OCTETS, SHIPPED
 from orvix_web.brushes import services
 from orvix_web.brushes.bench import bench_context
 from orvix_web.brushes.loading import as_file
@@ -50,6 +52,27 @@ def keep_brush(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the definition as the brush's next version."""
     version = services.keep_brush(request.user, pk, json_field(request, "definition"))
     return render(request, "brushes/kept.html", {"brush": version.brush, "version": version})
+
+
+@require_GET
+def font_sample(request: HttpRequest, name: str) -> HttpResponse:
+    """A shipped font's sample as a small picture."""
+    font = or_404(next((one for one in SHIPPED if one.name == name), None))
+    response = HttpResponse(services.sample_png(font), content_type="image/png")
+    response["Cache-Control"] = "max-age=86400"
+    return response
+
+
+@require_POST
+def upload_font(request: HttpRequest) -> HttpResponse:
+    """Take a font of the painter's own, checked; the page is loaded anew with it."""
+    file = request.FILES.get("font")
+    if file is None:
+        raise BadValue("font", None, "must be a TTF or OTF file")
+    services.take_font(request.user, str(file.name), file.read(MOST_OCTETS + 1))
+    response = HttpResponse(status=204)
+    response["HX-Refresh"] = "true"
+    return response
 
 
 @require_GET

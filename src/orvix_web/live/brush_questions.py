@@ -56,8 +56,13 @@ async def _lead_trace(owner_id: int, told: dict[str, Any], watch: Watch = UNWATC
         factor = best_factor(loaded.brush.size)
         samples = trial_strokes((stroke,), factor, cell=CELLS["tall"])["strokes"][-1]["samples"]
         coat = loaded.coats[number]
-        outlines = coat.dabs(colour_to_unit(INK)).outlines
-        return trace(coat, outlines, check_samples(samples), str(told.get("value")), str(told.get("driver"))), None
+        return trace(
+            coat,
+            coat.dabs(colour_to_unit(INK)),
+            check_samples(samples),
+            str(told.get("value")),
+            str(told.get("driver")),
+        ), None
 
     return await on_bench(work)
 

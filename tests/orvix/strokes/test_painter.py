@@ -75,7 +75,7 @@ def wavy(wavy):
 def painter_of(loaded, area, *, seed=5, grain_at=None, threads=None) -> CoatPainter:
     paint = Paint(colour_to_unit("#000000"), colour_to_unit("#ffffff"))
     coat = loaded.coats[0]
-    rules = stroke_rules(coat.coat, seed, 0, coat.dabs(paint.first).outlines)
+    rules = stroke_rules(coat.coat, seed, 0, coat.dabs(paint.first))
     return CoatPainter(coat, rules, area, paint, grain_at or (lambda origin: None), threads)
 
 

@@ -39,7 +39,7 @@ class TipKind:
     def describe(self) -> dict[str, Any]:
         """The kind as the command line lists it."""
         told: dict[str, Any] = {"name": self.name, "title": self.title, "help": self.help}
-        told["kind"] = "given" if self.sources[1] else "generated"
+        told["kind"] = "given" if self.sources[0] else "generated"
         return told | {"values": [value.describe() for value in self.values]}
 
 
@@ -60,18 +60,20 @@ class Tip:
         if not isinstance(given, Mapping):
             raise BadValue("tip", given, "must be a JSON object")
         kind = TIPS.get(given.get("name"))
-        known = {(0, 0): ("name", "values"), (1, 1): ("name", "values", "source")}
+        known = ["name", "values", *{0: [], 1: ["source"]}.get(kind.sources[1], ["sources"])]
         for part in given:
-            if part not in known.get(kind.sources, ("name", "values", "sources")):
-                raise UnknownName("value of tip", part, list(known.get(kind.sources, ("name", "values", "sources"))))
+            if part not in known:
+                raise UnknownName("value of tip", part, known)
         return cls(kind.name, check_values(kind.values, given.get("values", {}), "tip"), _sources(kind, given))
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it; `parse` gives the same tip back."""
         told: dict[str, Any] = {"name": self.name, "values": dict(self.values)}
         most = TIPS.get(self.name).sources[1]
-        if most:
-            told |= {"source": self.sources[0]} if most == 1 else {"sources": list(self.sources)}
+        if most > 1:
+            told["sources"] = list(self.sources)
+        elif self.sources:
+            told["source"] = self.sources[0]
         return told
 
     def with_sources(self, sources: tuple[Any, ...]) -> Tip:

@@ -1,6 +1,7 @@
 // The brush bench: every value of a brush, what the hand changes, and the trial sheet painted anew by the core at each change.
 import { CoatRows, readPath, writePath } from "./coat_rows.js";
 import { Dial } from "./dial.js";
+import { FontPicker } from "./font_picker.js";
 import { LeadsGrid, leadWords } from "./leads_grid.js";
 import { BenchLink } from "./live.js";
 import { refuse } from "./page.js";
@@ -25,6 +26,7 @@ document.addEventListener("alpine:init", () => {
       this.rows = new CoatRows(document.querySelector(".groups"), (path, value, settled) => this.rowChanged(path, value, settled));
       this.grid = new LeadsGrid(this.facts, { changed: (settled) => this.changed(settled), trace: (value, driver) => this.trace(value, driver) });
       this.tips = new TipPicker(this.facts, () => this.changed(true));
+      this.fonts = new FontPicker(() => this.changed(true));
       this.dial = new Dial(byId("dial"), (settled) => this.changed(settled));
       this.colours = this.brush.values.keeps_colour ? [this.brush.values.colour, this.brush.values.second_colour] : [...this.facts.colours];
       [byId("paint").value, byId("second").value] = this.colours;
@@ -117,6 +119,7 @@ document.addEventListener("alpine:init", () => {
       this.grid.fill(this.coat);
       this.tips.fill(this.coat);
       this.dial.fill(this.coat);
+      this.fonts.fill(this.coat);
       this.coatTabs();
       this.keepShown();
       this.showStroke();

@@ -16,24 +16,29 @@ export class TipPicker {
     });
   }
 
+  // A text runs along its line, and the next one begins where the last letter ends.
+  letter() { if (this.coat.values.follows === "nothing") this.coat.values.follows = "heading"; }
+
   get kind() { return this.coat.ribbon ? "ribbon" : this.coat.tip.name; }
 
   get sources() {
     if (this.coat.ribbon) return [this.coat.ribbon.source];
+    if (this.coat.tip.name === "lettering") return [];
     return this.coat.tip.sources ?? (this.coat.tip.source ? [this.coat.tip.source] : []);
   }
 
   // Another kind; what pictures there are go along.
   take(kind) {
     const kept = this.sources[0] ?? this.first();
-    if (kind === "ribbon") { if (kept) this.coat.ribbon = { source: kept, values: copy(this.facts.ribbon), pictures: {} }; this.changed(); return; }
+    if (kind === "ribbon") { if (kept) { this.coat.ribbon = { source: kept, values: copy(this.facts.ribbon), pictures: {} }; this.coat.values.colour_from = "tip"; } this.changed(); return; }
     this.coat.ribbon = null;
     const { sources, values } = this.facts.tips[kind];
-    if (sources[1] && !kept) { byId("tip-kind").value = this.kind; return; }
+    if (sources[0] && !kept) { byId("tip-kind").value = this.kind; return; }
     const shared = Object.fromEntries(Object.entries(this.coat.tip.values).filter(([name]) => name in values));
     this.coat.tip = { name: kind, values: { ...copy(values), ...shared } };
     if (sources[1] === 1) this.coat.tip.source = kept;
     else if (sources[1]) this.coat.tip.sources = [kept];
+    if (kind === "lettering") { delete this.coat.tip.source; this.letter(); }
     this.changed();
   }
 

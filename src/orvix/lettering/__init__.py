@@ -1,0 +1,1 @@
+"""Lettering: fonts, shaping, and clusters of letters as pictures."""

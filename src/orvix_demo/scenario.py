@@ -108,7 +108,9 @@ def _brushes(owner: AbstractBaseUser, crust: int, cloth: int) -> None:
     first = ("lantern-glow", "sea-spray", "harbour-liner", "barnacle-wash", "sailcloth-chalk")
     for name in (*(one for one in STARTERS.names() if one not in first), *first):
         definition = starter_definition(owner, name, grains.get(name))
-        create_from_definition(owner, definition["name"], definition)
+        brush = create_from_definition(owner, definition["name"], definition)
+        brush.description, brush.set_name = STARTERS.get(name).purpose, "Starters"
+        brush.save(update_fields=["description", "set_name"])
 
 
 def _canvas() -> dict[str, Any]:

@@ -155,6 +155,12 @@ def _is_black(picture: Rgba) -> Plane:
     return (picture[..., :3].max(axis=2) <= 0).astype(np.float32)
 
 
+def goes_on(loaded: LoadedBrush) -> bool:
+    """Whether the next stroke goes on with the text of this one."""
+    tip = loaded.brush.coats[0].tip
+    return tip.name == "lettering" and tip.values["begins"] == "go on"
+
+
 class Pictures(Protocol):
     """Who reads what a brush names: a file, or the rows of an owner."""
 

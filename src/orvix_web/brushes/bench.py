@@ -71,6 +71,8 @@ def bench_context(owner: AbstractBaseUser, brush: Brush, version: BrushVersion) 
         "brush_rows": _rows(kept, core.values, "brush"),
         "tips": tip_choices(owner, version),
         "grains": grain_choices(owner, version),
+        "sets": sorted({one for one in Brush.objects.of(owner).values_list("set_name", flat=True) if one}),
+        "others": Brush.objects.of(owner).exclude(pk=brush.pk),
         "fonts": SHIPPED,
         "font_files": FontFile.objects.filter(owner=owner),
         "led": LED,

@@ -10,7 +10,12 @@ from orvix_web.tiles.models import GrainVersion, TileVersion
 
 
 class Brush(Owned):
-    """A brush; what it paints with is in its versions."""
+    """A brush; what it paints with is in its versions. tags: words with commas between them."""
+
+    description = models.CharField(max_length=2000, blank=True)
+    credit = models.CharField(max_length=400, blank=True)
+    tags = models.CharField(max_length=400, blank=True)
+    set_name = models.CharField(max_length=60, blank=True)
 
     @property
     def latest(self) -> BrushVersion | None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -77,13 +78,69 @@ def create_from_definition(owner: AbstractBaseUser, name: str, definition: Any) 
     return brush
 
 
+def describe_brush(owner: AbstractBaseUser, brush_id: int, told: Mapping[str, str]) -> Brush:
+    """Give a brush another name, description, credit, tags and set; raises BadValue for a text that is too long."""
+    with transaction.atomic():
+        brush = _owned_brush(owner, brush_id)
+        brush.name = check_name(told.get("name", ""))
+        for part in ("description", "credit", "tags", "set_name"):
+            text, most = told.get(part, "").strip(), Brush._meta.get_field(part).max_length
+            if len(text) > (most or 0):
+                raise BadValue(part.replace("_", " "), text[:40], f"must be at most {most} characters")
+            setattr(brush, part, text)
+        brush.save()
+        changed(brush.owner_id)
+    return brush
+
+
+def duplicate_brush(owner: AbstractBaseUser, brush_id: int, definition: Any = None) -> Brush:
+    """Another brush like one, or with a definition as it is on the bench: the change is made on a copy."""
+    with transaction.atomic():
+        brush = _owned_brush(owner, brush_id)
+        latest = brush.latest
+        assert latest is not None
+        other = create_from_definition(owner, f"{brush.name[:110]} copy", definition or latest.definition)
+        for part in ("description", "credit", "tags", "set_name"):
+            setattr(other, part, getattr(brush, part))
+        other.save()
+    return other
+
+
+def take_apart(owner: AbstractBaseUser, brush_id: int, definition: Any) -> list[Brush]:
+    """Each coat of a brush as a brush of its own; raises BadValue where it has one coat only."""
+    core = CoreBrush.parse(definition)
+    if len(core.coats) < 2:
+        raise BadValue("coats", 1, "a brush of one coat cannot be taken apart")
+    with transaction.atomic():
+        brush = _owned_brush(owner, brush_id)
+        return [
+            create_from_definition(owner, f"{brush.name[:105]}, coat {n}", replace(core, coats=(coat,)).as_dict())
+            for n, coat in enumerate(core.coats, 1)
+        ]
+
+
+def delete_brush(owner: AbstractBaseUser, brush_id: int, users: list[str]) -> None:
+    """Delete a brush that nothing was painted with; raises BadValue with the list of what was."""
+    with transaction.atomic():
+        brush = _owned_brush(owner, brush_id)
+        if users:
+            listed = ", ".join(users[:6]) + (f" and {len(users) - 6} more" if len(users) > 6 else "")
+            raise BadValue("brush", brush.name, f"was painted with and stays: {listed}")
+        brush.delete()
+        changed(brush.owner_id)
+
+
+def _owned_brush(owner: AbstractBaseUser, brush_id: int) -> Brush:
+    brush: Brush | None = Brush.objects.select_for_update().filter(owner=owner, pk=brush_id).first()
+    if brush is None:
+        raise Http404
+    return brush
+
+
 def keep_brush(owner: AbstractBaseUser, brush_id: int, definition: Any) -> BrushVersion:
     """Keep a definition as the brush's next version; raises Http404 for a brush that is not the owner's."""
     with transaction.atomic():
-        brush = Brush.objects.select_for_update().filter(owner=owner, pk=brush_id).first()
-        if brush is None:
-            raise Http404
-        return _add_version(brush, definition)
+        return _add_version(_owned_brush(owner, brush_id), definition)
 
 
 def take_font(owner: AbstractBaseUser, name: str, data: bytes) -> FontFile:

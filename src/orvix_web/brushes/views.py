@@ -14,6 +14,7 @@ from orvix_web.brushes.bench import bench_context
 from orvix_web.brushes.loading import as_file
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.trials import FACTORS, sheet_strokes
+from orvix_web.chain.queries import brush_users
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
 from orvix_web.tiles.models import Grain
@@ -52,6 +53,42 @@ def keep_brush(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the definition as the brush's next version."""
     version = services.keep_brush(request.user, pk, json_field(request, "definition"))
     return render(request, "brushes/kept.html", {"brush": version.brush, "version": version})
+
+
+@require_POST
+def describe_brush(request: HttpRequest, pk: int) -> HttpResponse:
+    """Name, describe, credit, tag a brush and put it in a set."""
+    brush = services.describe_brush(request.user, pk, request.POST.dict())
+    return render(request, "brushes/kept.html", {"brush": brush, "version": brush.latest})
+
+
+@require_POST
+def duplicate_brush(request: HttpRequest, pk: int) -> HttpResponse:
+    """A copy, as the bench shows it; its own bench opens."""
+    definition = json_field(request, "definition") if request.POST.get("definition") else None
+    return redirect("brush-page", services.duplicate_brush(request.user, pk, definition).pk)
+
+
+@require_POST
+def take_apart(request: HttpRequest, pk: int) -> HttpResponse:
+    """Each coat a brush of its own; the list of brushes opens."""
+    services.take_apart(request.user, pk, json_field(request, "definition"))
+    return redirect("brushes")
+
+
+@require_POST
+def delete_brush(request: HttpRequest, pk: int) -> HttpResponse:
+    """Delete a brush that nothing was painted with."""
+    brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
+    services.delete_brush(request.user, pk, brush_users(brush))
+    return redirect("brushes")
+
+
+@require_GET
+def brush_coats(request: HttpRequest, pk: int) -> HttpResponse:
+    """The coats of a brush's newest version, to be taken into another."""
+    brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
+    return JsonResponse({"coats": brush.latest.definition["coats"]})
 
 
 @require_GET

@@ -145,6 +145,7 @@ def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.flo
         trail_px=data.get("trail", 0.0),
         second_colour=data.get("second_colour", SECOND),
         row=row,
+        letters_gone=data.get("letters_gone", 0),
     )
 
 

@@ -126,6 +126,12 @@ def _link(kind: str, shown: Any, current: bool, linked: bool, more: int) -> Link
     return Link(kind, thing.name, f"{kind} v{number}", href, picture_href(kind, shown), current, linked, more)
 
 
+def brush_users(brush: Brush) -> list[str]:
+    """What was painted with a brush, in words: canvases and drawn tiles, by name."""
+    used = Operation.objects.filter(brush_version__brush=brush).order_by("canvas_id").distinct("canvas_id")
+    return [one.canvas.name for one in used.select_related("canvas")]
+
+
 def grain_users(grain: Grain) -> list[str]:
     """What uses a grain, in words: brushes by name, with their versions."""
     using = BrushVersion.objects.filter(uses__grain_version__grain=grain).select_related("brush").distinct()

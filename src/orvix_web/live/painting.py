@@ -21,12 +21,13 @@ from orvix.canvases.strokes import INK, MODES, GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, block_box, clip
-from orvix.strokes.loaded import LoadedBrush
+from orvix.strokes.loaded import LoadedBrush, goes_on
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, do_again, load, with_state
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
+from orvix_web.live.rows import Rows, starts_in_rows
 
 UNDO_BYTES = 256 * 1024 * 1024
 MOST_SIZES = 12
@@ -55,6 +56,7 @@ class _Open:
     brush_version_id: int
     data: dict[str, Any]
     mouse: MousePressure | None
+    brush: LoadedBrush
     samples: list[Samples] = field(default_factory=list)
     received: int = 0
     last_ms: float = 0.0
@@ -102,6 +104,8 @@ class Painting:
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
         self._open: _Open | None = None
+        self._rows = Rows()
+        self._letters_gone: dict[int, int] = {}
         self._level = self.canvas.spec.level_within(8)
         self.small: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level)
 
@@ -191,9 +195,24 @@ class Painting:
         data |= {name: told[name] for name in ("layer", "steady", "trail", "second_colour") if name in told}
         if told.get("greys") is True:
             data["colour"] = grey_of(data["colour"])
-        stroke = as_stroke(self._load_brush(version_id), data, np.empty((0, 7)))
-        run = StrokeRun(self.canvas, stroke, self.grains)
-        self._open = _Open(message.stroke, run, version_id, data, mouse)
+        brush = self._load_brush(version_id)
+        if goes_on(brush):
+            data["letters_gone"] = self._letters_gone.get(version_id, 0)
+        run = self._run(brush, data)
+        self._open = _Open(message.stroke, run, version_id, data, mouse, brush)
+
+    def _run(self, brush: LoadedBrush, data: dict[str, Any]) -> StrokeRun:
+        run = StrokeRun(self.canvas, as_stroke(brush, data, np.empty((0, 7))), self.grains)
+        if starts_in_rows(brush):
+            run.keep_marks()
+        return run
+
+    def _beside_a_row(self, going: _Open, first: Samples) -> None:
+        """Where the brush's rows start in step, the stroke is begun anew beside the row that is near its start."""
+        row = self._rows.beside(going.brush_version_id, float(first[1]), float(first[2]))
+        if row is not None:
+            going.data["row"] = [row.x, row.y, row.heading, row.pitch_px]
+            going.run = self._run(going.brush, going.data)
 
     def carry_on(self, message: Batch) -> list[Box]:
         """Paint more samples; returns the changed boxes. Samples that came before are passed over, gaps refused."""
@@ -210,6 +229,8 @@ class Painting:
         going.last_ms = float(samples[-1, 0])
         if going.mouse is not None:
             samples = _as_kept(going.mouse.apply(samples))
+        if not going.samples and starts_in_rows(going.brush):
+            self._beside_a_row(going, samples[0])
         going.samples.append(samples)
         return going.run.feed(samples)
 
@@ -229,6 +250,10 @@ class Painting:
         change = going.run.finish()
         if not change:
             return 0, boxes
+        if starts_in_rows(going.brush):
+            self._rows.remember(going.brush_version_id, going.run)
+        if goes_on(going.brush):
+            self._letters_gone[going.brush_version_id] = going.data["letters_gone"] + going.run.stamp_count
         number, self._next = self._next, self._next + 1
         samples = np.concatenate(going.samples)
         self._log.commit(Record(number, "stroke", going.data, None, going.brush_version_id, samples))

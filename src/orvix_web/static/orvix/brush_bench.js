@@ -55,6 +55,13 @@ document.addEventListener("alpine:init", () => {
       byId("find").addEventListener("input", () => this.rows.find(byId("find").value));
       byId("find").addEventListener("keydown", (event) => { if (event.key === "Enter") this.rows.find(byId("find").value)?.querySelector("input, select")?.focus(); });
       byId("collisions").addEventListener("click", () => { const on = byId("collisions").getAttribute("aria-pressed") !== "true"; byId("collisions").setAttribute("aria-pressed", String(on)); byId("hits").classList.toggle("hidden", !on); });
+      byId("coat-from").addEventListener("change", () => this.takeCoats());
+      document.addEventListener("click", ({ target }) => {
+        if (target.closest("[data-about]")) byId("about-dialog").showModal();
+        else if (target.closest("#about-dialog [data-close]") || target === byId("about-dialog")) byId("about-dialog").close();
+      });
+      byId("about-dialog").addEventListener("submit", ({ target }) => { const field = target.querySelector("input[name=definition]"); if (field) field.value = JSON.stringify(this.brush); });
+      document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.closest("#about-dialog") && event.detail.successful) byId("about-dialog").close(); });
       byId("coats").addEventListener("click", (event) => this.coatPressed(event.target.closest("button")?.dataset ?? {}));
       for (const button of document.querySelectorAll("[data-stroke]")) button.addEventListener("click", () => { this.stroke = button.dataset.stroke; this.showStroke(); if (this.grid.chosen) this.trace(...this.grid.chosen.split(".")); });
       document.querySelector(".groups").addEventListener("click", ({ target }) => {
@@ -153,6 +160,18 @@ document.addEventListener("alpine:init", () => {
       if (what === "up") moved(this.at + 1);
       if (what === "down") moved(this.at - 1);
       if (what === "drop") { coats.splice(this.at, 1); this.at = Math.min(this.at, coats.length - 1); }
+      this.changed(true);
+    },
+
+    // The coats of another brush, over those that are here.
+    async takeCoats() {
+      const address = byId("coat-from").value;
+      byId("coat-from").value = "";
+      if (!address) return;
+      const { coats } = await (await fetch(address)).json();
+      if (this.brush.coats.length + coats.length > 4) { refuse(`This brush has ${this.brush.coats.length} coats and that one ${coats.length}; a brush has four at most.`); return; }
+      this.brush.coats.push(...coats);
+      this.at = this.brush.coats.length - 1;
       this.changed(true);
     },
 

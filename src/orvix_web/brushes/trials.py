@@ -121,7 +121,7 @@ def _halved(canvas: Canvas, pixels: NDArray[np.uint8], cell: int) -> NDArray[np.
 
 def best_factor(size: float) -> int:
     """The scale at which marks of a size fit the cells of a sheet."""
-    return next((factor for factor in FACTORS if size <= 40 * factor), FACTORS[-1])
+    return next((factor for factor in FACTORS if size <= 48 * factor), FACTORS[-1])
 
 
 def brush_thumbnail(loaded: LoadedBrush) -> bytes:

@@ -26,7 +26,7 @@ def alike_colours(picture: Rgba) -> list[tuple[str, str]]:
     solid = small[..., 3] > 0.9
     whole = np.round(np.where(solid[..., None], small[..., :3], 0) * 255).astype(np.int64)
     codes = np.where(solid, (whole << [16, 8, 0]).sum(axis=-1), -1)
-    colours, counts = np.unique(codes[solid], return_counts=True)
+    colours, counts = np.unique(codes[_flat(codes) & solid], return_counts=True)
     flat = colours[counts >= _LEAST_SHARE * max(solid.sum(), 1)]
     if not 2 <= len(flat) <= MOST_COLOURS:
         return []
@@ -36,6 +36,14 @@ def alike_colours(picture: Rgba) -> list[tuple[str, str]]:
         if np.linalg.norm(lab[a] - lab[b]) < ALIKE:
             found.append((f"#{a:06x}", f"#{b:06x}"))
     return found
+
+
+def _flat(codes: np.ndarray) -> np.ndarray:
+    """Where a px has the colour of all four around it: not on an edge between two colours."""
+    wide = np.pad(codes, 1, mode="edge")
+    inner = wide[1:-1, 1:-1]
+    beside = (wide[:-2, 1:-1], wide[2:, 1:-1], wide[1:-1, :-2], wide[1:-1, 2:])
+    return np.logical_and.reduce([inner == one for one in beside])
 
 
 def _lab(code: int) -> np.ndarray:

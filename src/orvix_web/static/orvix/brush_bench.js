@@ -212,15 +212,19 @@ document.addEventListener("alpine:init", () => {
 
     async show() {
       const order = this.order();
+      const sheet = byId("sheet");
+      const asked = String(Number(sheet.dataset.asked || 0) + 1);
+      sheet.dataset.asked = asked;
       const [now, before] = [this.link.ask("sheet", { ...order, definition: this.brush }), this.pinned && this.link.ask("pinned", { ...order, definition: this.pinned })];
       const answer = await now;
       if (!answer) return;
-      if (answer.facts.refused) { refuse(answer.facts.refused.message); byId("sheet").dataset.refused = answer.facts.refused.message; return; }
+      if (answer.facts.refused) { refuse(answer.facts.refused.message); sheet.dataset.settled = asked; return; }
       this.draw(answer, await before);
       this.answer = answer.facts;
       this.words(answer.facts);
       this.strip.show(this.brush, answer.facts.factor, order.ground === "both" ? this.facts.grounds.light : order.ground, this.colours);
-      byId("sheet").dataset.shown = String(Number(byId("sheet").dataset.shown || 0) + 1);
+      sheet.dataset.shown = String(Number(sheet.dataset.shown || 0) + 1);
+      sheet.dataset.settled = asked;
     },
 
     // The sheet as it came; with a pinned state each row of it lies over the same row as it was.
@@ -241,7 +245,7 @@ document.addEventListener("alpine:init", () => {
 
     words(facts) {
       if (!facts) return;
-      byId("scale-words").textContent = `${facts.factor > 1 ? `shown at ${100 / facts.factor} %, the brush is larger than its cell; ` : ""}${facts.marks} marks, ${Math.round(facts.ms)} ms`;
+      byId("scale-words").textContent = `${facts.factor > 1 ? `shown at ${100 / facts.factor} %: larger than its cell; ` : ""}${facts.marks} marks, ${Math.round(facts.ms)} ms`;
       byId("collisions").textContent = facts.collisions === 1 ? "1 collision" : `${facts.collisions} collisions`;
       byId("collisions").classList.toggle("warm", facts.collisions > 0);
       const led = {};

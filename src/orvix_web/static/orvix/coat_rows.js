@@ -92,7 +92,8 @@ export class CoatRows {
     const wanted = text.trim().toLowerCase();
     let first = null;
     for (const row of this.box.querySelectorAll(".value, .line-row, .bead")) {
-      const hit = wanted && row.textContent.toLowerCase().includes(wanted);
+      const name = row.matches(".bead") ? row : row.querySelector("label, span");
+      const hit = wanted && name.textContent.toLowerCase().includes(wanted);
       row.classList.toggle("found", Boolean(hit));
       if (hit && !first && row.offsetParent) first = row;
     }

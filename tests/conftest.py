@@ -95,6 +95,7 @@ class LiveServer:
 
         self.socket = socket.socket()
         self.socket.bind(("127.0.0.1", 0))
+        self.socket.listen(64)  # what connects before the server runs waits for it
         self.port = self.socket.getsockname()[1]
         self.url = f"http://127.0.0.1:{self.port}"
         config = uvicorn.Config(

@@ -10,20 +10,13 @@ from playwright.sync_api import Page, expect
 
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, create_tip_brush, starter_definition
-from tests.browser.walk import canvas_pixels, quiet, set_value, wait_count
+from tests.browser.walk import canvas_pixels, quiet, set_value, sheet_pixels, wait_count
 
 
 def open_bench(page: Page, brush: Brush) -> None:
     page.goto(f"/brushes/{brush.pk}/")
     wait_count(page, "#sheet", "shown", 1)
-
-
-def settled(page: Page) -> np.ndarray:
-    """The sheet once the last change is on it."""
-    page.wait_for_function(
-        "() => (({ asked, settled }) => asked && asked === settled)(document.getElementById('sheet').dataset)"
-    )
-    return canvas_pixels(page, "#sheet")
+    sheet_pixels(page)
 
 
 def definition(page: Page) -> dict:
@@ -45,17 +38,17 @@ def starter(kit):
 def test_b1_rows_of_marks_turn_with_the_line_and_keep_clear_in_bends(page, live, kit):
     brush = create_tip_brush(kit.owner, kit.tile.latest.pk)
     open_bench(page, brush)
-    before = settled(page)
+    before = sheet_pixels(page)
     set_value(page, "values.size", "36")
     pick(page, "values.follows", "heading")
     pick(page, "values.spaced_by", "touch")
-    turned = settled(page)
+    turned = sheet_pixels(page)
     assert not np.array_equal(before, turned)
     expect(page.locator("#collisions")).not_to_have_text("0 collisions")
     page.locator("#collisions").click()
     assert page.locator("#hits circle").count() > 0
     page.locator('label:has(input[data-path="values.bends"][value="clear"])').click()
-    settled(page)
+    sheet_pixels(page)
     expect(page.locator("#collisions")).to_have_text("0 collisions")
     page.locator("#keep-button").click()
     expect(page.locator("#named")).to_contain_text("v2")
@@ -122,14 +115,14 @@ def test_values_go_by_wheel_key_and_typing_are_found_reset_and_undone(page, live
 def test_a_pinned_state_stays_beside_what_changes(page, live, kit):
     open_bench(page, kit.brush)
     page.locator("#pin").click()
-    both = settled(page)
+    both = sheet_pixels(page)
     assert both.shape == (340, 780, 3)
     assert np.array_equal(both[:85], both[85:170])
     set_value(page, "values.size", "20")
-    both = settled(page)
+    both = sheet_pixels(page)
     assert not np.array_equal(both[:85], both[85:170])
     page.locator("#pin").click()
-    assert settled(page).shape == (340, 780, 3)
+    assert sheet_pixels(page).shape == (340, 780, 3)
 
 
 def test_the_strip_is_painted_with_a_pen_and_again_at_every_change(page, live, kit, pen):
@@ -142,7 +135,7 @@ def test_the_strip_is_painted_with_a_pen_and_again_at_every_change(page, live, k
     first = canvas_pixels(page, "#strip canvas")
     assert (first < 200).any()
     set_value(page, "values.size", "14")
-    settled(page)
+    sheet_pixels(page)
     quiet(page, "#strip", "updates")
     thin = canvas_pixels(page, "#strip canvas")
     assert not np.array_equal(first, thin)
@@ -158,11 +151,11 @@ def test_b7_lettering_in_a_font_chosen_by_sight_and_what_it_lacks_is_named(page,
     page.locator("#tip-kind").select_option("lettering")
     page.locator('[data-path="tip.lettering.text"]').fill("Merrow")
     page.locator('[data-path="tip.lettering.text"]').press("Enter")
-    latin = settled(page)
+    latin = sheet_pixels(page)
     page.locator("#font-open").click()
     page.locator('[data-font="book-bold"]').click()
     expect(page.locator("#font-name")).to_have_text("Book, bold")
-    assert not np.array_equal(latin, settled(page))
+    assert not np.array_equal(latin, sheet_pixels(page))
     page.locator('[data-path="tip.lettering.text"]').fill("Tin \u05d1")
     page.locator('[data-path="tip.lettering.text"]').press("Enter")
     expect(page.locator("#tip-advice")).to_contain_text("hebrew letter bet")
@@ -172,10 +165,10 @@ def test_b7_lettering_in_a_font_chosen_by_sight_and_what_it_lacks_is_named(page,
 def test_b4_b5_a_tile_becomes_a_ribbon_and_another_tile_in_it_is_two_presses(page, live, kit):
     brush = create_tip_brush(kit.owner, kit.tile.latest.pk)
     open_bench(page, brush)
-    stamped = settled(page)
+    stamped = sheet_pixels(page)
     page.locator("#tip-kind").select_option("ribbon")
     set_value(page, "values.size", "220")
-    assert not np.array_equal(stamped, settled(page))
+    assert not np.array_equal(stamped, sheet_pixels(page))
     expect(page.locator("#tip-advice")).to_contain_text("the band is")
     expect(page.locator('[data-under="values.spacing"]')).to_have_attribute(
         "title", "a ribbon is one band, without stamps"

@@ -14,7 +14,7 @@ from playwright.sync_api import expect
 
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.tiles.models import Tile
-from tests.browser.walk import canvas_pixels, open_room, png, quiet, set_value, wait_count, wave
+from tests.browser.walk import canvas_pixels, open_room, png, quiet, set_value, sheet_pixels, wait_count, wave
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -65,12 +65,10 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     # A brush over it, on the trial sheet.
     page.get_by_role("button", name="Make a brush over v2").click()
     wait_count(page, "#sheet", "shown", 1)
-    sheet = canvas_pixels(page, "#sheet")
+    sheet = sheet_pixels(page)
     set_value(page, "values.size", "30")
     set_value(page, "grain.strength", "100")
-    wait_count(page, "#sheet", "shown", 2)
-    quiet(page, "#sheet", "shown")
-    assert not np.array_equal(sheet, canvas_pixels(page, "#sheet"))
+    assert not np.array_equal(sheet, sheet_pixels(page))
     page.get_by_role("button", name="Keep as v2").click()
     expect(page.locator('[data-slot="brush"]')).to_contain_text("brush v2")
 
@@ -149,7 +147,7 @@ def test_the_sheet_is_what_the_command_line_paints(page, live, kit, tmp_path, si
     wait_count(page, "#sheet", "shown", 1)
     set_value(page, "values.size", size)
     page.locator('label:has(input[name="ground"][value="light"])').click()
-    quiet(page, "#sheet", "shown")
+    sheet = sheet_pixels(page)
     expect(page.locator("#scale-words")).to_contain_text("marks" if factor == 1 else "shown at 50 %")
     page.locator("#keep-button").click()
     expect(page.locator('[data-slot="brush"]')).to_contain_text("brush v2")
@@ -164,7 +162,7 @@ def test_the_sheet_is_what_the_command_line_paints(page, live, kit, tmp_path, si
     subprocess.run([*command, *colours], cwd=tmp_path, check=True, capture_output=True)
     painted = png((tmp_path / "p.png").read_bytes())
     assert painted.shape == (340, 780, 3)
-    assert np.array_equal(canvas_pixels(page, "#sheet"), painted)
+    assert np.array_equal(sheet, painted)
 
 
 def test_a_bad_value_is_refused_by_its_rule_and_the_rest_stays(page, live, kit):

@@ -51,6 +51,14 @@ def quiet(page: Page, selector: str, name: str) -> None:
     )
 
 
+def sheet_pixels(page: Page) -> np.ndarray:
+    """The trial sheet of a brush bench once the last change is on it."""
+    page.wait_for_function(
+        "() => (({ asked, settled }) => asked && asked === settled)(document.getElementById('sheet').dataset)"
+    )
+    return canvas_pixels(page, "#sheet")
+
+
 def wave(box: dict, *, height: float = 0.5, steps: int = 30) -> list[tuple[float, float, float]]:
     """Points of a wave across the middle of an element, with a swelling pressure."""
     points = []

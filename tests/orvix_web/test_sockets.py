@@ -460,3 +460,37 @@ def test_the_seam_of_a_painted_canvas_is_read_as_it_stands_in_the_middle_of_pain
         assert abs(facts["tone"]["mean"] - light.mean()) < 1e-3
         assert facts["seam"]["by_construction"]
         assert facts["fits"][0]["grain"] == "Cloth grain"
+
+
+def test_a_strip_is_painted_live_and_again_with_another_brush(live, kit, wavy):
+    def brush(size: float, factor: int = 1) -> bytes:
+        told = {"what": "brush", "definition": {"coats": [{"values": {"size": size, "flow": 1}}]}, "factor": factor}
+        return bytes([messages.EDIT]) + json.dumps(told).encode()
+
+    with page(live, "/live/strip/a/") as strip:
+        strip.until("state")
+        strip.paint(kit, wavy)
+        strip.until("refused")
+        settled(strip)
+        strip.socket.send(brush(30))
+        strip.until("state", strokes=0)
+        strip.look(780, 120)
+        strip.paint(kit, wavy, stroke=2)
+        assert strip.until("state", strokes=1)["can_undo"]
+        settled(strip)
+        thick = (strip.picture[..., 0] < 200).sum()
+        assert thick > 1000
+        strip.paint(kit, wavy, stroke=3, end=False)
+        strip.socket.send(brush(8))
+        strip.socket.send(end_frame(3, len(wavy)))
+        strip.until("state", strokes=2)
+        settled(strip)
+        assert 0 < (strip.picture[..., 0] < 200).sum() < 0.6 * thick
+        strip.socket.send(brush(16, 2))
+        strip.until("state", strokes=2)
+        strip.look(1560, 240, 1)
+        assert (strip.picture[..., 0] < 230).any()
+        strip.socket.send(bytes([messages.EDIT]) + json.dumps({"what": "wash"}).encode())
+        assert "must be brush or clear" in strip.until("refused")["message"]
+        strip.socket.send(bytes([messages.EDIT]) + json.dumps({"what": "clear"}).encode())
+        strip.until("state", strokes=0)

@@ -9,14 +9,14 @@ from numpy.typing import NDArray
 from orvix.strokes import rhythm
 from orvix.strokes.dabs import Marks
 
-_SLACK, _A_LINE, _CLOSE = 0.02, 0.34, 0.3
+_SLACK, _A_LINE, _CLOSE = 0.05, 0.34, 0.3
 
 
 def collisions(rules: rhythm.Rules, marks: Marks) -> NDArray[np.float64]:
     """The places (n, 2) midway between pairs of neighbouring stamps of a stroke that collide, in the marks' px.
 
     Each stamp's first mark counts, where its stamp is on the path; a stamp may overlap the next as far as it would if
-    that lay straight on, as large and turned alike, and 2 % of its area more. Stamps that even there overlap by more
+    that lay straight on, as large and turned alike, and 5 % of its area more. Stamps that even there overlap by more
     than a third are a line and not marks of their own: they do not collide.
     """
     first = np.ascontiguousarray(marks[marks[:, rhythm.S_MARK] == 0])

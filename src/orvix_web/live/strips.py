@@ -17,9 +17,9 @@ from orvix.registry import check_colour
 from orvix.strokes.loaded import LoadedBrush
 from orvix_web.brushes.loading import load_definition
 from orvix_web.canvases.storage import Done, Opened, Record, as_stroke
-from orvix_web.live.messages import Edit
+from orvix_web.live.messages import Edit, Message
 from orvix_web.live.painting import Painting
-from orvix_web.live.session import CanvasSession
+from orvix_web.live.session import CanvasSession, Viewer
 
 WIDTH, HEIGHT = 780, 120
 MOST_FACTOR = 16
@@ -63,6 +63,7 @@ class StripSession(CanvasSession):
         self._owner_id = owner_id
         self._strokes = _Strokes()
         self._brush: LoadedBrush | None = None
+        self._later: Edit | None = None
         self._ground, self._factor, self._hand = "#f7f7f7", 1, dict.fromkeys(_COLOURS, "#1c1e21")
         super().__init__(0, owner_id, lambda session: None)
 
@@ -91,8 +92,20 @@ class StripSession(CanvasSession):
             raise BadValue("brush", version_id, "the strip has no brush in hand yet")
         return self._brush
 
+    def _do(self, viewer: Viewer | None, message: Message | str | None, news: list[tuple[Viewer, bytes]]) -> None:
+        """See `CanvasSession`. A brush that came while a stroke was under way is taken in hand after it."""
+        super()._do(viewer, message, news)
+        if self._later is not None and self.painting is not None and self.painting.open_stroke is None:
+            later, self._later = self._later, None
+            boxes = self._edit(self.painting, later)
+            for each in list(self.viewers):
+                each.add(boxes)
+
     def _edit(self, painting: Painting, message: Edit) -> list[Box]:
         told = message.told
+        if painting.open_stroke is not None:
+            self._later = message
+            return []
         if told.get("what") == "clear":
             self._strokes.records.clear()
         elif told.get("what") == "brush":

@@ -61,7 +61,19 @@ def test_a_slow_mouse_presses_hard_and_a_fast_one_lightly_however_it_is_batched(
 
 def test_it_can_be_fixed_and_bad_values_are_named():
     assert (MousePressure("fixed", 0.3).apply(line(5))[:, 3] == 0.3).all()
-    with pytest.raises(BadValue, match="mouse pressure='key'"):
-        MousePressure("key")
+    with pytest.raises(BadValue, match="mouse pressure='mood'"):
+        MousePressure("mood")
     with pytest.raises(BadValue, match="fixed pressure=2"):
         MousePressure("fixed", 2)
+
+
+@pytest.mark.parametrize("kind", ["distance", "key"])
+def test_pressure_from_the_way_or_a_key_does_not_mind_batches(kind):
+    samples = line(5)
+    samples[:, 3] = np.where(np.arange(len(samples)) < len(samples) // 2, 0.3, 1.0)
+    whole, split = MousePressure(kind), MousePressure(kind)
+    parts = [split.apply(samples[:3]), split.apply(samples[3:])]
+    pressed = whole.apply(samples)[:, 3]
+    assert np.array_equal(np.concatenate(parts)[:, 3], pressed)
+    assert (np.diff(pressed) >= 0).all()
+    assert pressed[0] < 0.5 * pressed[-1]

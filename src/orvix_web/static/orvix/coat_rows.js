@@ -65,6 +65,7 @@ export class CoatRows {
 
   // idle: why values do nothing, by path. led: words of what leads them, by path, each with the cell they come from.
   say(idle, led) {
+    let last = "";
     for (const line of this.box.querySelectorAll("[data-under]")) {
       const path = line.dataset.under;
       const row = line.previousElementSibling;
@@ -75,6 +76,9 @@ export class CoatRows {
       line.classList.toggle("hidden", other || (!why && !led[path]));
       line.replaceChildren();
       line.title = why ?? "";
+      // One reason for several rows is written under the first of them.
+      if (why && why === last) line.classList.add("hidden");
+      if (!other) last = why ?? "";
       if (why) line.textContent = why;
       else for (const { words, cell } of led[path] ?? []) {
         const button = document.createElement("button");

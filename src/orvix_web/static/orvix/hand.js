@@ -21,8 +21,9 @@ export class Hand {
     this.still = setInterval(() => this.holdStill(), STILL_MS);
   }
 
-  sample(x, y, at, { pressure = 1, tiltX = 0, tiltY = 0, twist = 0 }) {
+  sample(x, y, at, { pressure = 1, tiltX = 0, tiltY = 0, twist = 0, shiftKey = false }) {
     const { stroke } = this;
+    if (stroke.told.mouse === "key") pressure = shiftKey ? 1 : 0.4;
     const [px, py] = this.place(...this.picture.toCanvas(x, y));
     const t = Math.max(at - stroke.start, stroke.samples.at(-1)?.[0] ?? 0, 0);
     stroke.samples.push([Math.fround(t), px - this.home[0], py - this.home[1], pressure, tiltX, tiltY, twist]);

@@ -23,6 +23,7 @@ export class Strip {
     box.addEventListener("pointerdown", (event) => { if (event.pointerType === "pen") penSeen(); }, { capture: true });
     const begun = (pointer) => ({ brush: 1, ...told(), mode: "paint", seed: crypto.getRandomValues(new Uint32Array(1))[0], pointer });
     this.hand = new Hand(this.link, this.picture, { told: begun, size });
+    for (const end of ["pointerup", "pointercancel"]) box.addEventListener(end, () => { const { waiting } = this; this.waiting = null; if (waiting) this.show(...waiting); });
     document.getElementById("strip-undo").addEventListener("click", () => this.link.undo());
     document.getElementById("strip-clear").addEventListener("click", () => this.link.edit({ what: "clear" }));
   }
@@ -37,6 +38,8 @@ export class Strip {
   }
 
   show(definition, factor, ground, colours) {
+    // What is under way is painted with the brush it was begun with.
+    if (this.hand.stroke) { this.waiting = [definition, factor, ground, colours]; return; }
     this.last = { what: "brush", definition, factor, ground, colour: colours[0], second_colour: colours[1] };
     if (!this.link.edit(this.last)) return;
     if (factor === this.factor) return;

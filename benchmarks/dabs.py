@@ -14,7 +14,7 @@ import numpy as np
 import skia
 from PIL import Image, ImageChops
 
-from orvix.benching import best_of, dab_work
+from orvix.benching import best_of, dab_work, picture_work
 
 Work = Callable[[], object]
 SIZES = ((32, 1500), (200, 150))
@@ -148,8 +148,67 @@ def best_side_by_side(works: dict[str, Work]) -> dict[str, float]:
     return best
 
 
+def turned_opencv(size: int, count: int) -> Work:
+    """The same turned and resized masks through OpenCV, one thread."""
+    plane, grain, _, room, places = prepared(size, count)
+    mask = np.random.default_rng(3).random((size, size), np.float32)
+    spare, third = np.zeros_like(mask), np.zeros_like(mask)
+    turns, scales = np.degrees(np.linspace(0.1, 3.0, count)), np.linspace(0.9, 1.0, count)
+    maps = [cv2.getRotationMatrix2D((size / 2, size / 2), t, s) for t, s in zip(turns, scales, strict=True)]
+
+    def work() -> None:
+        for n, x in enumerate(places):
+            cv2.warpAffine(mask, maps[n], (size, size), dst=spare, flags=cv2.INTER_LINEAR)
+            cv2.multiply(spare, grain[8 : 8 + size, x : x + size], dst=room)
+            under = plane[8 : 8 + size, x : x + size]
+            cv2.subtract(1.0, under, dst=third)
+            cv2.multiply(third, room, dst=room)
+            cv2.add(under, room, dst=under)
+
+    return work
+
+
+def turned_skia(size: int, count: int) -> Work:
+    """And through skia-python, A8, the grain as shader."""
+    target = skia.Surface.MakeRaster(skia.ImageInfo.MakeA8(2048, size + 64))
+    noise = (np.random.default_rng(2).random((size + 64, 2048)) * 255).astype(np.uint8)
+    a8 = {"colorType": skia.kAlpha_8_ColorType, "copy": True}
+    grain = skia.Image.fromarray(noise, **a8)
+    mask = skia.Image.fromarray((np.random.default_rng(3).random((size, size)) * 255).astype(np.uint8), **a8)
+    tooth = grain.makeShader(skia.TileMode.kRepeat, skia.TileMode.kRepeat, skia.SamplingOptions())
+    canvas, paint = target.getCanvas(), skia.Paint(Shader=tooth)
+    linear = skia.SamplingOptions(skia.FilterMode.kLinear)
+    places, turns = places_of(size, count), np.degrees(np.linspace(0.1, 3.0, count))
+    scales = np.linspace(0.9, 1.0, count)
+
+    def work() -> None:
+        for n, x in enumerate(places):
+            canvas.save()
+            canvas.translate(float(x) + size / 2, 8 + size / 2)
+            canvas.rotate(float(turns[n]))
+            canvas.scale(float(scales[n]), float(scales[n]))
+            canvas.drawImage(mask, -size / 2, -size / 2, linear, paint)
+            canvas.restore()
+
+    return work
+
+
+def turned(size: int, count: int) -> dict[str, object]:
+    """Dabs of a picture of which each has its own size and turn."""
+    threads = cv2.getNumThreads()
+    cv2.setNumThreads(1)
+    peers = {"OpenCV float32": turned_opencv(size, count), "skia-python A8": turned_skia(size, count)}
+    best = best_side_by_side({"Orvix": picture_work(size, count), **peers})
+    cv2.setNumThreads(threads)
+    px = size * size * count * 0.9
+    row: dict[str, object] = {f"{name}, Mpx/s": round(px / seconds / 1e6, 1) for name, seconds in best.items()}
+    return row | {f"Orvix over {name}": round(best[name] / best["Orvix"], 2) for name in peers}
+
+
 def measure() -> dict[str, object]:
-    told: dict[str, object] = {}
+    told: dict[str, object] = {
+        f"{size} px, turned pictures, every dab different": turned(size, count) for size, count in SIZES
+    }
     for size, count in SIZES:
         for vary in (False, True):
             px = (sizes_of(size, count) ** 2).sum() if vary else size * size * count

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 import postgres
@@ -57,12 +58,13 @@ def stranger(db):
 def brush_with():
     """A loaded brush with changed values; `grain` adds a random grain of 40 x 30 px."""
 
-    def make(*, leads=None, grain: bool = False, tip=None, ribbon=None, brush=None, **values):
+    def make(*, leads=None, grain: bool | dict[str, Any] = False, tip=None, ribbon=None, brush=None, **values):
         names = {value.name for value in grain_use.VALUES} - {value.name for value in COAT_VALUES} | {"scale"}
         use = {name: values.pop(name) for name in sorted(names & set(values))}
         coat = {"tip": tip or {"name": "round"}, "values": {"hardness": 0.6, **values}, "leads": leads or {}}
         if grain:
             coat["grain"] = {"source": {"file": "g.png"}, "scale": "3/2", "strength": 0.9, **use}
+            coat["grain"] |= grain if isinstance(grain, dict) else {}
         found = Brush.parse({"name": "test", "coats": [coat], **(brush or {})})
         plane = np.random.default_rng(3).random((30, 40), np.float32)
         loaded = LoadedGrain(plane, Repeat("straight")) if grain else None

@@ -6,6 +6,7 @@ Takes its clock as an argument. Peers and the browser are measured in benchmarks
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -13,14 +14,15 @@ import numpy as np
 
 from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke
+from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke, put_back
 from orvix.devices.stylus import TRIALS, record, sheet_size, trial_strokes
 from orvix.errors import UnknownName
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.formats.strokes_file import load_strokes
 from orvix.pictures.writing import flat_rgb
 from orvix.readings.seam import seam
-from orvix.strokes import laying
+from orvix.strokes import laying, rhythm
+from orvix.strokes.dabs import PictureDabs
 from orvix.strokes.samples import check_samples
 from orvix.tiles.joining import NEIGHBOURS, PLAIN, Joining
 from orvix.tiles.recipe import Recipe
@@ -64,6 +66,52 @@ def dab_work(size: int, count: int, *, vary: bool, grain: bool) -> Callable[[], 
     return lambda: laying.lay_dabs(plane, 0, 0, laying.ROUND, pictures, tooth, False, places, dabs, reach, order)
 
 
+def picture_work(size: int, count: int, *, colours: bool = False) -> Callable[[], None]:
+    """Work that lays `count` dabs of a picture, each of another size and turn, along a line through a grain."""
+    picture = np.random.default_rng(3).random((size, size, 4), np.float32)
+    picture[..., :3] *= picture[..., 3:]
+    tip = PictureDabs((picture,), colours=colours)
+    marks = np.zeros((count, rhythm.STAMP_WIDTH))
+    marks[:, rhythm.S_SIZE], marks[:, rhythm.S_TURN] = np.linspace(0.9, 1.0, count) * size, np.linspace(0.1, 3.0, count)
+    marks[:, rhythm.S_ROUNDNESS], marks[:, rhythm.S_FLOW] = 1.0, 0.25
+    dabs = np.zeros((count, laying.DAB_WIDTH), np.float32)
+    reach = tip.shape(dabs, marks, 1.0)
+    dabs[:, [laying.CAP, laying.GRAIN, laying.C00, laying.C11, laying.C22]] = 1.0
+    plane = np.zeros((2 * size, 2048, 4) if colours else (2 * size, 2048), np.float32)
+    tooth = laying.Tooth(np.random.default_rng(2).random(plane.shape[:2], np.float32), 0, False, False, 0)
+    places = np.empty((count, 2), np.int64)
+    places[:, 0], places[:, 1] = np.linspace(size, 2048 - size, count), size
+    order = np.arange(count)
+    return lambda: laying.lay_dabs(plane, 0, 0, tip.kind, tip.pictures, tooth, False, places, dabs, reach, order)
+
+
+def stroke_work(name: str) -> Callable[[], None]:
+    """Work that paints one wave of about 800 px with a starter brush, as its `use` has it, on a striped canvas."""
+    brush = load_brush(STARTERS.get(name).data, no_files)
+    stroke = load_strokes(trial_strokes(("pressure swell",), 3, cell=(304, 196)), brush)[0]
+    canvas = Canvas(CanvasSpec(1024, 640))
+    under = load_strokes(trial_strokes(("level", "plumb", "slant"), 3, cell=(304, 196)), brush)
+    for one in under:
+        paint_stroke(canvas, replace(one, mode="paint"))
+
+    def work() -> None:
+        put_back(canvas, paint_stroke(canvas, stroke)[0])
+
+    return work
+
+
+def _kinds(clock: Clock) -> dict[str, float]:
+    """The other kinds of paint: turned pictures, their own colours, two coats, a ribbon, a smear."""
+    told = {}
+    for colours, words in ((False, "turned pictures"), (True, "turned pictures in colour")):
+        seconds = best_of(picture_work(200, 150, colours=colours), clock)
+        told[f"200 px {words}, Mpx/s"] = round(200 * 200 * 150 * 0.9 / seconds / 1e6, 1)
+    names = {"lantern-glow": "two coats", "rope-ribbon": "a ribbon", "thumb-smear": "a smear", "rope-strand": "colours"}
+    for name, words in names.items():
+        told[f"one stroke, {words}, ms"] = round(1000 * best_of(stroke_work(name), clock), 1)
+    return told
+
+
 def _dabs(clock: Clock) -> dict[str, float]:
     told = {}
     for size, count in ((32, 4000), (200, 200)):
@@ -74,19 +122,30 @@ def _dabs(clock: Clock) -> dict[str, float]:
     return told
 
 
-def _trial_sheet(clock: Clock) -> dict[str, float]:
-    brush = load_brush(STARTERS.get("sailcloth-chalk").data, no_files)
+def _sheet_work(name: str) -> Callable[[], None]:
+    """Work that paints the trial sheet of a starter brush at the scale at which it fits."""
+    brush = load_brush(STARTERS.get(name).data, no_files)
+    factor = next(one for one in (1, 2, 4, 8, 16) if brush.brush.size <= 48 * one)
     width, height = sheet_size()
-    strokes = load_strokes(trial_strokes(), brush)
+    strokes, times = load_strokes(trial_strokes(factor=factor), brush), Fraction(1, factor)
 
     def work() -> None:
         canvas = Canvas(CanvasSpec(width, height))
-        grains = GrainLayer(canvas)
+        grains = GrainLayer(canvas, times)
         for stroke in strokes:
-            paint_stroke(canvas, stroke, grains)
+            paint_stroke(canvas, stroke, grains, times)
         canvas.view(canvas.spec.box)
 
-    return {"trial sheet, ms": round(1000 * best_of(work, clock), 1)}
+    return work
+
+
+def _trial_sheet(clock: Clock) -> dict[str, float]:
+    told = {one.name: round(1000 * best_of(_sheet_work(one.name), clock, 5), 1) for one in STARTERS}
+    slowest = max(told, key=lambda name: told[name])
+    return {"trial sheet of Sailcloth chalk, ms": told["sailcloth-chalk"]} | {
+        f"slowest trial sheet, {slowest}, ms": told[slowest],
+        "trial sheets over 150 ms": float(sum(one > 150 for one in told.values())),
+    }
 
 
 def same_stroke_seconds(side: int, clock: Clock) -> float:
@@ -145,6 +204,7 @@ def _tiles(clock: Clock) -> dict[str, float]:
 
 PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {
     "dabs": _dabs,
+    "kinds": _kinds,
     "canvases": _canvases,
     "joined": _joined,
     "trial-sheet": _trial_sheet,

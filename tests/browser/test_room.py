@@ -8,10 +8,11 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from orvix_web.brushes.services import create_from_definition
 from orvix_web.canvases.models import Operation
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load, load_stroke
-from tests.browser.walk import canvas_pixels, open_room, quiet, wait_count, wave
+from tests.browser.walk import canvas_pixels, open_room, quiet, set_value, wait_count, wave
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -204,3 +205,31 @@ def test_painting_one_canvas_does_not_block_pages_or_another(new_page, live, kit
     assert two.request.get("/tiles/").ok
     pen(one)._send("mouseReleased", *wave(box)[14][:2], 0)
     wait_count(one, "#picture", "committed", 1)
+
+
+def test_a_brush_brings_its_use_and_what_it_keeps(page, live, kit):
+    for name, values in (
+        ("Smearer", {"use": "smear", "keeps_size": False}),
+        ("Rouge", {"keeps_colour": True, "colour": "#aa1133", "second_colour": "#0044aa"}),
+    ):
+        coats = [{"values": {"size": 20}}, {"values": {"size": 64}}]
+        create_from_definition(kit.owner, name, {"coats": coats, "values": values})
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    size = page.locator('.value[data-value="size"] .number input')
+    page.locator("[data-brush]").filter(has_text="Rouge").click()
+    expect(size).to_have_value("64")
+    expect(page.locator("#colour")).to_have_value("#aa1133")
+    expect(page.locator("#second-colour")).to_have_value("#0044aa")
+    set_value(page, "size", "30")
+    page.locator("[data-brush]").filter(has_text="Smearer").click()
+    expect(page.locator('input[name="mode"][value="smear"]')).to_be_checked()
+    expect(size).to_have_value("30")
+    page.locator("[data-brush]").filter(has_text="Rouge").click()
+    expect(page.locator('input[name="mode"][value="paint"]')).to_be_checked()
+    page.mouse.move(box["x"] + 300, box["y"] + 200)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 380, box["y"] + 220, steps=6)
+    page.mouse.up()
+    wait_count(page, "#picture", "committed", 1)
+    told = Operation.objects.get().data
+    assert (told["colour"], told["second_colour"], told["mode"]) == ("#aa1133", "#0044aa", "paint")

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 
+from orvix.brushes.definition import Brush as CoreBrush
 from orvix_web.accounts.models import Owned, Version
 from orvix_web.tiles.models import GrainVersion, TileVersion
 
@@ -38,6 +41,17 @@ class BrushVersion(Version):
 
     class Meta(Version.Meta):
         constraints = [models.UniqueConstraint(fields=("brush", "number"), name="one_brush_version_of_a_number")]
+
+    @property
+    def in_hand(self) -> dict[str, Any]:
+        """What the page must know to take it in hand: sizes and opacity of its largest coat, and what it brings
+        along."""
+        brush = CoreBrush.parse(self.definition)
+        largest = max((coat.values for coat in brush.coats), key=lambda values: values["size"])
+        told = {name: largest[name] for name in ("size", "smallest", "largest")}
+        kept = ("use", "keeps_size", "keeps_colour", "colour", "second_colour")
+        told |= {name: brush.values[name] for name in kept}
+        return told | {"opacity": max(coat.values["opacity"] for coat in brush.coats)}
 
 
 class FontFile(models.Model):

@@ -20,8 +20,13 @@ export class Tray {
     this.brush = Number(button.dataset.brush);
     const values = JSON.parse(document.getElementById(button.dataset.brush).textContent);
     Object.assign(document.querySelector('.value[data-value="size"]').dataset, { low: values.smallest, high: values.largest });
-    putValue("size", size ?? values.size);
+    const own = values.keeps_size || !this.taken ? values.size : Math.min(Math.max(this.size, values.smallest), values.largest);
+    putValue("size", size ?? own);
     putValue("opacity", values.opacity);
+    const use = document.querySelector(`input[name="mode"][value="${values.use}"]`);
+    if (use && (values.use !== "paint" || this.taken)) use.checked = true;
+    if (values.keeps_colour) { this.pick(values.colour, "its own"); document.getElementById("second-colour").value = values.second_colour; }
+    this.taken = true;
     this.onChange();
   }
 
@@ -32,6 +37,7 @@ export class Tray {
       document.getElementById("colour-name").textContent = `${name} ${colour}`;
       colours.forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.colour === colour)));
     };
+    this.pick = pick;
     colours.forEach((button) => {
       button.style.background = button.dataset.colour;
       button.addEventListener("click", () => pick(button.dataset.colour, button.getAttribute("aria-label")));
@@ -53,7 +59,7 @@ export class Tray {
   // What a stroke is begun with.
   told(pointer, mode) {
     const values = { size: this.size, opacity: valueOf("opacity") };
-    const told = { brush: this.brush, colour: document.getElementById("colour").value, mode, seed: crypto.getRandomValues(new Uint32Array(1))[0], values, pointer };
+    const told = { brush: this.brush, colour: document.getElementById("colour").value, second_colour: document.getElementById("second-colour").value, mode, seed: crypto.getRandomValues(new Uint32Array(1))[0], values, pointer };
     if (pointer !== "pen") { told.mouse = document.getElementById("mouse-kind").value; told.fixed = Number(document.getElementById("mouse-fixed").value); }
     return told;
   }

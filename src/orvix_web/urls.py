@@ -51,6 +51,7 @@ urlpatterns = [
     path("grains/<int:pk>/keep/", tiles.keep_grain, name="keep-grain"),
     path("brushes/", brushes.brushes, name="brushes"),
     path("brushes/new/", brushes.new_brush, name="new-brush"),
+    path("brushes/tips/upload/", brushes.upload_tips, name="upload-tips"),
     path("brushes/fonts/upload/", brushes.upload_font, name="upload-font"),
     path("brushes/fonts/<slug:name>.png", brushes.font_sample, name="font-sample"),
     path("brushes/<int:pk>/", brushes.brush_page, name="brush-page"),

@@ -12,6 +12,7 @@ from orvix.brushes.definition import Brush as CoreBrush
 from orvix.brushes.starters import STARTERS
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.lettering.fonts import FOLDER
+from orvix.pictures.writing import png_bytes
 from orvix_web.brushes.loading import as_file, load_version
 from orvix_web.brushes.models import Brush, FontFile
 from orvix_web.brushes.services import create_from_definition, starter_definition
@@ -20,6 +21,7 @@ from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
+from orvix_web.tiles.models import Tile
 from tests.orvix.strokes.test_rhythm import LINE
 
 TWO = {"coats": [{"values": {"size": 60}}, {"values": {"size": 20, "mix": "screen"}}]}
@@ -113,3 +115,22 @@ def test_a_font_of_ones_own_is_checked_kept_and_painted_with(client, painter):
     bad = client.post("/brushes/fonts/upload/", {"font": SimpleUploadedFile("bad.ttf", b"nothing")})
     assert bad.status_code == 422
     assert client.get("/brushes/fonts/naskh.png")["Content-Type"] == "image/png"
+
+
+def test_pictures_from_files_become_tips_all_or_none(client, painter):
+    def file(name: str, data: bytes) -> SimpleUploadedFile:
+        return SimpleUploadedFile(name, data, "image/png")
+
+    mark = np.full((20, 30, 3), 255, np.uint8)
+    mark[5:15, 8:22] = 20
+    good = png_bytes(mark)
+    answer = client.post("/brushes/tips/upload/", {"pictures": [file("a.png", good), file("b.png", good)]})
+    tips = answer.json()["tips"]
+    assert [one["paints"] for one in tips] == ["dark", "dark"]
+    sources = [{"tile_version": one["tile_version"]} for one in tips]
+    tip = {"name": "set", "sources": sources, "values": {"paints": "dark"}}
+    made = create_from_definition(painter, "Two", {"coats": [{"tip": tip, "values": {"size": 30}}]})
+    assert [use.tile_version_id for use in made.latest.uses.all()] == [one["tile_version"] for one in tips]
+    bad = client.post("/brushes/tips/upload/", {"pictures": [file("c.png", good), file("d.png", b"nothing")]})
+    assert (bad.status_code, "d.png" in bad.content.decode()) == (422, True)
+    assert Tile.objects.count() == 2

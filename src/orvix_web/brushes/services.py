@@ -26,7 +26,7 @@ from orvix_web.brushes.trials import brush_thumbnail
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import GrainVersion, TileVersion
 from orvix_web.tiles.rendering import tile_pixels
-from orvix_web.tiles.services import check_name, create_grain, create_tile
+from orvix_web.tiles.services import check_name, create_grain, create_tile, take_upload
 
 NEW_BRUSH: dict[str, Any] = {
     "values": {"size": 48, "flow": 0.6, "hardness": 0.8},
@@ -141,6 +141,16 @@ def keep_brush(owner: AbstractBaseUser, brush_id: int, definition: Any) -> Brush
     """Keep a definition as the brush's next version; raises Http404 for a brush that is not the owner's."""
     with transaction.atomic():
         return _add_version(_owned_brush(owner, brush_id), definition)
+
+
+def take_tips(owner: AbstractBaseUser, files: list[tuple[str, bytes]]) -> list[tuple[TileVersion, str]]:
+    """Make a tile of each picture (name, octets), and say how each most likely paints; all of them or none.
+
+    Raises UnreadablePicture, naming the file.
+    """
+    with transaction.atomic():
+        versions = [take_upload(owner, name, data).latest for name, data in files]
+        return [(version, likely_paints(tile_pixels(version))) for version in versions]
 
 
 def take_font(owner: AbstractBaseUser, name: str, data: bytes) -> FontFile:

@@ -6,6 +6,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from orvix.brushes.tips.registry import MOST_PICTURES
 from orvix.devices.stylus import CELLS
 from orvix.errors import BadValue
 from orvix.lettering.fonts import MOST_OCTETS, SHIPPED
@@ -14,7 +15,7 @@ from orvix_web.brushes.bench import bench_context
 from orvix_web.brushes.loading import as_file
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.trials import FACTORS, sheet_strokes
-from orvix_web.chain.queries import brush_users
+from orvix_web.chain.queries import brush_users, picture_href
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
 from orvix_web.tiles.models import Grain
@@ -98,6 +99,25 @@ def font_sample(request: HttpRequest, name: str) -> HttpResponse:
     response = HttpResponse(services.sample_png(font), content_type="image/png")
     response["Cache-Control"] = "max-age=86400"
     return response
+
+
+@require_POST
+def upload_tips(request: HttpRequest) -> HttpResponse:
+    """Take pictures from files, several at once: each becomes a tile that a tip can be made of."""
+    files = request.FILES.getlist("pictures")
+    if not 1 <= len(files) <= MOST_PICTURES:
+        raise BadValue("pictures", len(files), f"must be 1 to {MOST_PICTURES} files")
+    versions = services.take_tips(request.user, [(str(one.name), one.read()) for one in files])
+    told = [
+        {
+            "tile_version": one.pk,
+            "name": f"{one.tile.name} v{one.number}",
+            "picture": picture_href("tile", one),
+            "paints": paints,
+        }
+        for one, paints in versions
+    ]
+    return JsonResponse({"tips": told})
 
 
 @require_POST

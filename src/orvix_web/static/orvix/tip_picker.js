@@ -1,4 +1,6 @@
 // The tip of a coat: its kind, and the pictures it is made of. A ribbon takes a tile the same way.
+import { post, refuse } from "./page.js";
+
 const byId = (id) => document.getElementById(id);
 const copy = (thing) => JSON.parse(JSON.stringify(thing));
 
@@ -8,6 +10,7 @@ export class TipPicker {
     Object.assign(this, { facts, changed });
     byId("tip-kind").addEventListener("change", () => this.take(byId("tip-kind").value));
     byId("tip-pick").addEventListener("change", () => this.pick(Number(byId("tip-pick").value)));
+    byId("tip-files").addEventListener("change", () => this.upload());
     byId("tip-pictures").addEventListener("click", ({ target }) => {
       const n = target.closest("[data-n]")?.dataset.n;
       if (n === undefined || this.sources.length < 2) return;
@@ -42,6 +45,27 @@ export class TipPicker {
     this.changed();
   }
 
+  // Pictures from files: one becomes the picture of the tip, several a set.
+  async upload() {
+    const field = byId("tip-files");
+    const form = new FormData();
+    for (const file of field.files) form.append("pictures", file);
+    field.value = "";
+    const told = await post("/brushes/tips/upload/", form);
+    if (told.refused) { refuse(told.refused); return; }
+    for (const tip of told.tips) {
+      const option = new Option(tip.name, String(tip.tile_version));
+      option.dataset.picture = tip.picture;
+      byId("tip-pick").add(option, 1);
+    }
+    const kind = told.tips.length > 1 ? "set" : "picture";
+    this.coat.ribbon = null;
+    const sources = told.tips.map(({ tile_version: version }) => ({ tile_version: version }));
+    const values = { ...copy(this.facts.tips[kind].values), paints: told.tips[0].paints };
+    this.coat.tip = { name: kind, values, ...(kind === "set" ? { sources } : { source: sources[0] }) };
+    this.changed();
+  }
+
   first() {
     const option = byId("tip-pick").options[1];
     return option ? { tile_version: Number(option.value) } : null;
@@ -62,6 +86,7 @@ export class TipPicker {
     byId("tip-kind").value = kind;
     const pictured = sources.length > 0;
     for (const part of document.querySelectorAll("[data-shows=pictures]")) part.classList.toggle("hidden", !pictured);
+    byId("tip-files").closest("label").classList.toggle("hidden", kind === "lettering" || kind === "ribbon");
     for (const part of document.querySelectorAll("[data-tip-kind]")) part.classList.toggle("hidden", part.dataset.tipKind !== kind);
     byId("tip-pick").value = sources.length === 1 && !coat.tip.sources ? String(sources[0].tile_version) : "";
     byId("tip-pick").options[0].textContent = coat.tip.sources && !coat.ribbon ? "add a picture" : "choose a tile";

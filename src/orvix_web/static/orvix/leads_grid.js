@@ -131,6 +131,7 @@ export class LeadsGrid {
     this.table.querySelectorAll("thead th")[this.facts.drivers.indexOf(names[1])].classList.add("chosen");
     parts.title.textContent = `${names[0].title} ← ${names[1].title}`;
     parts.words.textContent = names[1].help;
+    parts.title.title = names[1].help;
     this.box.querySelector(`input[name=does][value="${lead.does}"]`).checked = true;
     const spans = names[1].over > 0;
     parts["over-label"].classList.toggle("hidden", !spans);

@@ -39,8 +39,8 @@ def hits(loaded, samples) -> int:
 
 
 def test_in_a_bend_stamps_collide_and_kept_clear_they_do_not():
-    corner = record(TRIALS["there and back"], 3) * np.array([1, 600, 500, 1, 1, 1, 1])
-    along = {"size": 90, "follows": "heading", "spaced_by": "touch", "flow": 1.0}
+    corner = record(TRIALS["tight corner"], 3) * np.array([1, 600, 500, 1, 1, 1, 1])
+    along = {"size": 90, "turn": 45, "follows": "heading", "spaced_by": "touch", "flow": 1.0}
     collide, clear = (hits(picture_brush(PLANK, bends=rule, **along), corner) for rule in ("path", "clear"))
     assert collide >= 1
     assert clear == 0

@@ -131,8 +131,8 @@ def draw_kelp(owner: AbstractBaseUser) -> None:
         painting.carry_on(Batch(n, 0, 0.0, samples))
         painting.end(End(n, len(samples)))
         if n == 18:
-            kept, small = painting.keep_state()
-            journal.keep(kept, thumbnail(small))
+            kept, small, made_of = painting.keep_state()
+            journal.keep(kept, thumbnail(small), made_of)
     unstored = painting.take_unstored()
     if unstored is not None:
         journal.store(*unstored)

@@ -4,6 +4,7 @@ from django.urls import path
 
 from orvix_web.brushes import views as brushes
 from orvix_web.canvases import drawing_views as drawings
+from orvix_web.canvases import repainting_views as repainting
 from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
 from orvix_web.jobs import views as jobs
@@ -67,6 +68,9 @@ urlpatterns = [
     path("canvases/new/", canvases.new_canvas, name="new-canvas"),
     path("canvases/recordings/<str:name>.json", canvases.recording, name="recording"),
     path("canvases/<int:pk>/", canvases.canvas_page, name="canvas-page"),
+    path("canvases/<int:pk>/again.json", repainting.painted_again, name="painted-again"),
+    path("canvases/<int:pk>/again/", repainting.paint_again, name="paint-again"),
+    path("canvases/<int:pk>/again/<int:number>/throw-away/", repainting.throw_away, name="throw-away-again"),
     path("canvases/<int:pk>/export.png", canvases.export, name="export"),
     path("proofs/", proofs.proofs, name="proofs"),
     path("proofs/new/", proofs.new_proof, name="new-proof"),

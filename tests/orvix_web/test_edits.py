@@ -85,7 +85,7 @@ def test_a_kept_state_is_taken_up_again_and_that_is_undone_like_anything(canvas,
     painting, journal = opened(canvas)
     stroke(painting, wavy, 1)
     painting.edit({"what": "layers", "layers": [painting.canvas.stack[0].as_dict(), SECOND]})
-    kept, _ = painting.keep_state()
+    kept, _, _ = painting.keep_state()
     journal.keep(kept, b"png")
     then = look(painting)
     stroke(painting, wavy, 2, layer=2)

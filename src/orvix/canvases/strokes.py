@@ -193,10 +193,10 @@ class StrokeRun:
                     found[key] = join(found.get(key), clip(block_box(key), wide))
         return {key: box for key, box in found.items() if box is not None}
 
-    def keep_marks(self) -> None:
-        """Keep the marks of all coats, for looking at them afterwards."""
+    def keep_marks(self, *, only: bool = False) -> None:
+        """Keep the marks of all coats, for looking at them afterwards. only: find them, and paint none."""
         for painter in self.painters:
-            painter.keep_marks()
+            painter.keep_marks(only=only)
 
     @property
     def stamp_count(self) -> int:

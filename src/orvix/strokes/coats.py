@@ -65,6 +65,7 @@ class CoatPainter:
         self.marks_laid = 0
         self.rules = rules
         self._kept: list[Marks] | None = None
+        self._lays = True
         self._tip: Dabs = loaded.dabs(paint.first)
         self._area = area
         self._paint_colours = paint
@@ -87,9 +88,9 @@ class CoatPainter:
         self.rules.numbers[[rhythm.ROW_X, rhythm.ROW_Y]] -= origin
         self.grain = self._grain_at(origin)
 
-    def keep_marks(self) -> None:
-        """Keep all marks from now on, for looking at them afterwards."""
-        self._kept = []
+    def keep_marks(self, *, only: bool = False) -> None:
+        """Keep all marks from now on, for looking at them afterwards. only: find them, and paint none."""
+        self._kept, self._lays = [], not only
 
     @property
     def kept_marks(self) -> Marks:
@@ -110,7 +111,7 @@ class CoatPainter:
         marks = self._lay(self._ready(points, last), last)
         if self._kept is not None:
             self._kept.append(marks)
-        return self.paint(marks) if len(marks) else {}
+        return self.paint(marks) if len(marks) and self._lays else {}
 
     def _ready(self, points: curve.Points, last: bool) -> curve.Points:
         """The points that can be walked along: once the first heading is known, and away from a thin end."""

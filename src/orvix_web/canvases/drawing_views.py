@@ -55,7 +55,8 @@ def _head(row: Canvas) -> dict[str, Any]:
 
 
 def _states(row: Canvas) -> dict[str, Any]:
-    states = list(KeptState.objects.filter(canvas=row).select_related("tile_version").order_by("-number"))
+    kept = KeptState.objects.filter(canvas=row, repainted__isnull=True)
+    states = list(kept.select_related("tile_version").order_by("-number"))
     latest = row.tile.latest
     published = next((one.number for one in states if one.tile_version_id == latest.pk), 0)
     return {"canvas": row, "tile": row.tile, "states": states, "published_state": published}

@@ -19,6 +19,7 @@ from orvix.tiles.recipe import MOST_PIXELS
 from orvix.tiles.state import TileState
 from orvix_web.canvases.fits import proven_to_close
 from orvix_web.canvases.guides import check_settings
+from orvix_web.canvases.history import history
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal, spec_of
@@ -98,7 +99,9 @@ def publish_drawing(row: Canvas, canvas: CoreCanvas, revision: int, keys: list[s
 def _remember_published(row: Canvas, canvas: CoreCanvas, version: TileVersion, revision: int) -> None:
     """Keep the state that was published, so that the drawing can be dropped back to it, or taken up again."""
     small = thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8)))
-    state = Journal(row.pk, row.owner_id).keep(canvas, small)
+    now = Canvas.objects.select_for_update().get(pk=row.pk)
+    made_of = history(row).done if now.revision == revision else None
+    state = Journal(row.pk, row.owner_id).keep(canvas, small, made_of)
     KeptState.objects.filter(pk=state.pk).update(tile_version=version)
     Canvas.objects.filter(pk=row.pk).update(published=revision)
 

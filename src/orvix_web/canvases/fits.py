@@ -13,8 +13,9 @@ from orvix.strokes.grains import moves
 from orvix.tiles.joining import PLAIN, Joining
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
+from orvix_web.canvases.history import brushes_used
 from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import brushes_used, spec_of
+from orvix_web.canvases.storage import spec_of
 
 
 def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:

@@ -109,10 +109,21 @@ class KeptState(models.Model):
     thumbnail = models.BinaryField(default=b"")
     tile_version = models.ForeignKey(TileVersion, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     """The version that was published from it, if one was."""
+    made_of = models.JSONField(null=True, default=None)
+    """The numbers of the operations that were done when it was kept; null where that is not known."""
 
     class Meta:
         ordering = ("number",)
         constraints = [models.UniqueConstraint(fields=("canvas", "number"), name="one_kept_state_of_a_number")]
+
+
+class Repainted(models.Model):
+    """In a kept state that is its canvas painted again: strokes with one version of a brush that became another's."""
+
+    state = models.ForeignKey(KeptState, on_delete=models.CASCADE, related_name="repainted")
+    before = models.ForeignKey(BrushVersion, on_delete=models.PROTECT, related_name="+")
+    after = models.ForeignKey(BrushVersion, on_delete=models.PROTECT, related_name="repainted")
+    strokes = models.PositiveIntegerField()
 
 
 class KeptBlock(models.Model):

@@ -6,7 +6,7 @@ blocks and replays the done operations after them, so whatever was committed bef
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
@@ -25,6 +25,7 @@ from orvix.canvases.canvas import CanvasSpec
 from orvix.canvases.layers import FIRST_LAYER, At, Change, Stack, parse_stack
 from orvix.canvases.operations import do
 from orvix.canvases.strokes import SECOND, GrainLayer, Stroke, paint_stroke
+from orvix.errors import BadValue
 from orvix.geometry import BLOCK
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.rules import RowBeside
@@ -122,10 +123,20 @@ def load_stroke(row: Canvas, number: int) -> Stroke:
     return as_stroke(loaded, operation.data, unpack_samples(operation.samples))
 
 
-def with_state(row: Canvas, data: dict[str, Any]) -> dict[str, Any]:
-    """What an operation was told, with the kept state that it names at hand."""
+def with_state(row: Canvas, data: dict[str, Any], done: list[int] | None = None) -> dict[str, Any]:
+    """What an operation was told, with the kept state that it names at hand.
+
+    done: the operations that stand, where it is told for the first time: a canvas painted again must still be what it
+    was then. Raises BadValue.
+    """
     if "state" not in data:
         return data
+    if done is not None:
+        again = KeptState.objects.filter(canvas=row, number=data["state"], repainted__isnull=False).first()
+        if again is not None and again.made_of != done:
+            raise BadValue(
+                "state", data["state"], "the canvas has changed since it was painted again: paint it once more"
+            )
     return data | {"from": load_kept(row, data["state"])}
 
 
@@ -224,14 +235,21 @@ class Journal:
             change.blocks[at] = before if before.any() else None
         return change or None
 
-    def keep(self, canvas: CoreCanvas, png: bytes) -> KeptState:
-        """Keep a state of the canvas under the next number, to be looked at and taken up again."""
+    def keep(self, canvas: CoreCanvas, png: bytes, made_of: list[int] | None = None) -> KeptState:
+        """Keep a state of the canvas under the next number, to be looked at and taken up again.
+
+        made_of: the operations that were done then, where that is known.
+        """
         with transaction.atomic():
             Canvas.objects.select_for_update().get(pk=self._canvas_id)
             last = KeptState.objects.filter(canvas_id=self._canvas_id).last()
             number = last.number + 1 if last else 1
             state = KeptState.objects.create(
-                canvas_id=self._canvas_id, number=number, layers=stack_json(canvas.stack), thumbnail=png
+                canvas_id=self._canvas_id,
+                number=number,
+                layers=stack_json(canvas.stack),
+                thumbnail=png,
+                made_of=made_of,
             )
             KeptBlock.objects.bulk_create(
                 (
@@ -343,10 +361,3 @@ def unpack_samples(data: bytes | memoryview) -> NDArray[np.float64]:
     """Samples from their compressed form: float64 (n, 7)."""
     raw = zstandard.ZstdDecompressor().decompress(bytes(data))
     return np.frombuffer(raw, "<f4").astype(np.float64).reshape(-1, 7)
-
-
-def brushes_used(row: Canvas) -> Iterable[int]:
-    """Ids of the brush versions that done strokes were painted with, the last used first."""
-    done = Operation.objects.filter(canvas=row, state=State.DONE, brush_version__isnull=False)
-    seen: dict[int, None] = dict.fromkeys(done.order_by("-number").values_list("brush_version_id", flat=True))
-    return list(seen)

@@ -13,7 +13,8 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.urls import reverse
 
 from orvix_web.brushes.models import Brush, BrushVersion
-from orvix_web.canvases.models import Canvas, Operation
+from orvix_web.canvases.history import brushes_used
+from orvix_web.canvases.models import Canvas, Operation, Repainted
 from orvix_web.proofs.models import Proof, ProofVersion
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion
 
@@ -98,9 +99,7 @@ def _made_from(target: str, thing: Any) -> Any:
     if target == "canvas":
         return thing.proof.canvas
     if target == "brush":
-        used = Operation.objects.filter(canvas=thing, state="done", brush_version__isnull=False)
-        last = used.select_related("brush_version__brush").order_by("-number").first()
-        return last.brush_version if last else None
+        return BrushVersion.objects.select_related("brush").filter(pk__in=brushes_used(thing)[:1]).first()
     return thing.grain_version if target == "grain" else thing.tile_version
 
 
@@ -128,8 +127,12 @@ def _link(kind: str, shown: Any, current: bool, linked: bool, more: int) -> Link
 
 def brush_users(brush: Brush) -> list[str]:
     """What was painted with a brush, in words: canvases and drawn tiles, by name."""
-    used = Operation.objects.filter(brush_version__brush=brush).order_by("canvas_id").distinct("canvas_id")
-    return [one.canvas.name for one in used.select_related("canvas")]
+    painted = Operation.objects.filter(brush_version__brush=brush)
+    again = Repainted.objects.filter(after__brush=brush)
+    named = painted.values_list("canvas__pk", "canvas__name").union(
+        again.values_list("state__canvas__pk", "state__canvas__name")
+    )
+    return [name for _, name in sorted(named)]
 
 
 def grain_users(grain: Grain) -> list[str]:

@@ -8,6 +8,7 @@ from typing import Any
 from django.urls import reverse
 
 from orvix.progress import Watch
+from orvix_web.canvases import repainting
 from orvix_web.chain.following import follow
 from orvix_web.jobs.models import Job
 from orvix_web.tiles import services as tiles
@@ -23,4 +24,15 @@ def _keep_tile(job: Job, watch: Watch) -> dict[str, Any]:
     }
 
 
-KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {"keep-tile": _keep_tile}
+def _paint_again(job: Job, watch: Watch) -> dict[str, Any]:
+    """Paint a canvas again with other versions of its brushes; its page shows the result beside it."""
+    row = repainting.owned(job.owner, job.payload["canvas"])
+    state = repainting.paint_again(row, dict(job.payload["versions"]), watch)
+    page = reverse("draw-page", args=[row.tile_id]) if row.tile_id else reverse("canvas-page", args=[row.pk])
+    return {"href": f"{page}?again={state.number}", "canvas": row.pk, "state": state.number}
+
+
+KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {
+    "keep-tile": _keep_tile,
+    repainting.KIND: _paint_again,
+}

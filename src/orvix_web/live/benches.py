@@ -35,19 +35,23 @@ from orvix_web.brushes.trials import paint_grain_stroke
 from orvix_web.canvases.drawings import drawn_state
 from orvix_web.canvases.fits import canvas_fits, proven_to_close
 from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.canvases.models import KeptState
 from orvix_web.canvases.storage import load_kept
 from orvix_web.errors import NotYours
 from orvix_web.live.brush_questions import BRUSH_QUESTIONS
 from orvix_web.live.layout_questions import LAYOUT_QUESTIONS
+from orvix_web.live.messages import View
 from orvix_web.live.questions import Answer, Rgba, on_bench
 from orvix_web.live.rooms import picture
+from orvix_web.live.session import seen_box
 from orvix_web.tiles.models import TileVersion
-from orvix_web.tiles.rendering import rendered, tile_state, upload_reader
+from orvix_web.tiles.rendering import Recent, rendered, tile_state, upload_reader
 
 MOST_SHOWN_PX = 2048 * 2048
 MOST_PHOTO_PX = 1400
 DISTANCES_MM = (600, 4000)
 """Arm's length, and across the room."""
+_kept = Recent(2)
 
 
 async def ask(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
@@ -298,6 +302,24 @@ async def _kept_state(owner_id: int, told: dict[str, Any], watch: Watch = UNWATC
     return await on_bench(work)
 
 
+async def _painted_again(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """A box of a kept state of a canvas, at a level, as the canvas room looks at the canvas itself."""
+
+    def work() -> Answer:
+        row = _owned_canvas(owner_id, told.get("canvas"))
+        state, level, box = told.get("state"), told.get("level"), told.get("box")
+        if not isinstance(box, list) or len(box) != 4 or not all(type(one) is int for one in (level, *box)):
+            raise BadValue("box", str(box)[:60], "must be four whole numbers, with a level")
+        keys = KeptState.objects.filter(canvas=row, number=state) if type(state) is int else ()
+        kept = next((_kept.get(one.pk, lambda: load_kept(row, state)) for one in keys), None)
+        if kept is None:
+            raise BadValue("state", state, "there is no such kept state of this canvas")
+        seen = seen_box(View(level, (box[0], box[1], box[2], box[3])), kept)
+        return {"level": level, "box": list(seen)}, kept.view(seen, level)
+
+    return await on_bench(work)
+
+
 async def _layer(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     """One layer of a canvas alone, small."""
 
@@ -335,6 +357,7 @@ QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] 
     "canvas-fits": _canvas_fits,
     "drawing-readings": _drawing_readings,
     "kept-state": _kept_state,
+    "painted-again": _painted_again,
     "layer": _layer,
     **LAYOUT_QUESTIONS,
     **BRUSH_QUESTIONS,

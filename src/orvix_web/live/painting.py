@@ -13,6 +13,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import grey_of
 from orvix.canvases.layers import At, Change
@@ -21,13 +22,13 @@ from orvix.canvases.strokes import INK, MODES, GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, block_box, clip
-from orvix.strokes.loaded import LoadedBrush, goes_on
+from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.brushes.loading import load_version
+from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, do_again, load, with_state
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
-from orvix_web.live.rows import Rows, starts_in_rows
 
 UNDO_BYTES = 256 * 1024 * 1024
 MOST_SIZES = 12
@@ -78,7 +79,8 @@ class _Step:
 class Painting:
     """One canvas being painted. load_brush: gives a kept brush. load_before: what stood before the newest operation.
 
-    do_again: does an operation of the log once more. told_all: what an operation was told, with what it names at hand.
+    do_again: does an operation of the log once more. told_all: what an operation was told, with what it names at hand,
+    given the operations that stand. recall: puts the last strokes of a brush of the log to those before.
     """
 
     def __init__(
@@ -88,7 +90,8 @@ class Painting:
         load_brush: Callable[[int], LoadedBrush],
         load_before: Callable[[int, Canvas], Change | None],
         do_again: Callable[[int, Canvas, GrainLayer], Change],
-        told_all: Callable[[dict[str, Any]], dict[str, Any]],
+        told_all: Callable[[dict[str, Any], list[int]], dict[str, Any]],
+        recall: Callable[[int, StrokesBefore], None],
     ) -> None:
         self.canvas: Canvas = opened.canvas
         self.grains = GrainLayer(self.canvas)
@@ -98,14 +101,15 @@ class Painting:
         self._load_before = load_before
         self._do_again = do_again
         self._told_all = told_all
+        self._recall = recall
         self._done = [_Step(one, opened.replayed.get(one.number)) for one in opened.done]
         self._undone = [_Step(one, None) for one in reversed(opened.undone)]
         self._restacked = any(change.stack is not None for change in opened.replayed.values())
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
         self._open: _Open | None = None
-        self._rows = Rows()
-        self._letters_gone: dict[int, int] = {}
+        self._before = StrokesBefore()
+        self._recalled: set[int] = set()
         self._level = self.canvas.spec.level_within(8)
         self.small: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level)
 
@@ -149,18 +153,24 @@ class Painting:
         kind = OPERATIONS.get(told.pop("what", None)).name
         if "from" in told:
             raise BadValue("from", told["from"], "name a kept state instead")
-        change = do(self.canvas, kind, self._told_all(told))
+        change = do(self.canvas, kind, self._told_all(told, [step.number for step in self._done]))
         if not change:
             return []
         number, self._next = self._next, self._next + 1
         self._log.commit(Record(number, kind, told, change.stack))
         self._remember(Done(number, kind, told), change)
+        self._forget_before()
         return self._boxes(change)
 
-    def keep_state(self) -> tuple[Canvas, NDArray[np.uint8]]:
-        """The canvas as it is now, for keeping, and a small picture of it."""
+    def keep_state(self) -> tuple[Canvas, NDArray[np.uint8], list[int]]:
+        """The canvas as it is now, for keeping, a small picture of it, and the operations that it is made of."""
         self._must_rest("keep this state")
-        return self.canvas.copy(), self.canvas.view(self.canvas.spec.box, self._level)
+        made_of = [step.number for step in self._done]
+        return self.canvas.copy(), self.canvas.view(self.canvas.spec.box, self._level), made_of
+
+    def _forget_before(self) -> None:
+        """The strokes that count may be others now: they are read from the log again when they are asked for."""
+        self._before, self._recalled = StrokesBefore(), set()
 
     def _remember(self, what: Done, change: Change) -> None:
         self._undone.clear()
@@ -196,23 +206,26 @@ class Painting:
         if told.get("greys") is True:
             data["colour"] = grey_of(data["colour"])
         brush = self._load_brush(version_id)
-        if goes_on(brush):
-            data["letters_gone"] = self._letters_gone.get(version_id, 0)
+        if listens(brush) and version_id not in self._recalled:
+            self._recalled.add(version_id)
+            self._recall(version_id, self._before)
         run = self._run(brush, data)
         self._open = _Open(message.stroke, run, version_id, data, mouse, brush)
 
     def _run(self, brush: LoadedBrush, data: dict[str, Any]) -> StrokeRun:
         run = StrokeRun(self.canvas, as_stroke(brush, data, np.empty((0, 7))), self.grains)
-        if starts_in_rows(brush):
+        if listens(brush):
             run.keep_marks()
         return run
 
-    def _beside_a_row(self, going: _Open, first: Samples) -> None:
-        """Where the brush's rows start in step, the stroke is begun anew beside the row that is near its start."""
-        row = self._rows.beside(going.brush_version_id, float(first[1]), float(first[2]))
-        if row is not None:
-            going.data["row"] = [row.x, row.y, row.heading, row.pitch_px]
-            going.run = self._run(going.brush, going.data)
+    def _after_those_before(self, going: _Open, first: Samples) -> None:
+        """Begin the stroke anew where the strokes before it have something to say to it."""
+        standing = {step.number for step in self._done}
+        start = float(first[1]), float(first[2])
+        told = self._before.told(going.brush_version_id, going.brush, going.data, start, standing)
+        if told != going.data:
+            going.data = told
+            going.run = self._run(going.brush, told)
 
     def carry_on(self, message: Batch) -> list[Box]:
         """Paint more samples; returns the changed boxes. Samples that came before are passed over, gaps refused."""
@@ -229,8 +242,8 @@ class Painting:
         going.last_ms = float(samples[-1, 0])
         if going.mouse is not None:
             samples = _as_kept(going.mouse.apply(samples))
-        if not going.samples and starts_in_rows(going.brush):
-            self._beside_a_row(going, samples[0])
+        if not going.samples and listens(going.brush):
+            self._after_those_before(going, samples[0])
         going.samples.append(samples)
         return going.run.feed(samples)
 
@@ -250,11 +263,8 @@ class Painting:
         change = going.run.finish()
         if not change:
             return 0, boxes
-        if starts_in_rows(going.brush):
-            self._rows.remember(going.brush_version_id, going.run)
-        if goes_on(going.brush):
-            self._letters_gone[going.brush_version_id] = going.data["letters_gone"] + going.run.stamp_count
         number, self._next = self._next, self._next + 1
+        self._before.remember(going.brush_version_id, number, going.brush, going.run, going.data)
         samples = np.concatenate(going.samples)
         self._log.commit(Record(number, "stroke", going.data, None, going.brush_version_id, samples))
         self._remember(Done(number, "stroke", going.data, going.brush_version_id), change)
@@ -279,6 +289,8 @@ class Painting:
         self._undone.append(_Step(step.what, put_back(self.canvas, restored)))
         self._unstored.pop(step.number, None)
         self._log.undo(step.number, restored)
+        if step.what.kind != "stroke":
+            self._forget_before()
         self._mark(restored)
         return step.number, self._boxes(restored)
 
@@ -295,6 +307,8 @@ class Painting:
         self._done.append(_Step(step.what, before))
         self._unstored[step.number] = before
         self._log.redo(step.number)
+        if step.what.kind != "stroke":
+            self._forget_before()
         self._mark(before)
         return step.number, self._boxes(before)
 
@@ -354,7 +368,8 @@ def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> P
         lambda version_id: load_version(row.owner_id, version_id),
         journal.before,
         lambda number, canvas, grains: do_again(row, number, canvas, grains),
-        lambda told: with_state(row, told),
+        lambda told, done: with_state(row, told, done),
+        lambda version_id, before: recall(row, version_id, before),
     )
 
 

@@ -63,11 +63,7 @@ class Viewer:
 
     def look(self, view: View, canvas: Canvas) -> None:
         """Look at another box or level; raises BadValue."""
-        if not 0 <= view.level <= MOST_LEVEL:
-            raise BadValue("level", view.level, f"must be 0 to {MOST_LEVEL}")
-        box = clip(aligned(clip(view.box, canvas.spec.box), 1 << view.level), canvas.spec.box)
-        if area(box) == 0 or area(box) >> (2 * view.level) > MOST_VIEW_PX:
-            raise BadValue("view", view.box, f"must touch the canvas and hold at most {MOST_VIEW_PX} px of its level")
+        box = seen_box(view, canvas)
         self.level, self.box, self.pending = view.level, box, [box]
 
     def add(self, boxes: list[Box]) -> None:
@@ -84,6 +80,16 @@ class Viewer:
         self.in_flight.add(update)
         rects = [(box[0] >> self.level, box[1] >> self.level, canvas.view(box, self.level)) for box in boxes]
         return messages.pixels(update, self.level, self.stamp, rects)
+
+
+def seen_box(view: View, canvas: Canvas) -> Box:
+    """What of a canvas is seen by someone who looks at a box at a level, in px of the canvas; raises BadValue."""
+    if not 0 <= view.level <= MOST_LEVEL:
+        raise BadValue("level", view.level, f"must be 0 to {MOST_LEVEL}")
+    box = clip(aligned(clip(view.box, canvas.spec.box), 1 << view.level), canvas.spec.box)
+    if area(box) == 0 or area(box) >> (2 * view.level) > MOST_VIEW_PX:
+        raise BadValue("view", view.box, f"must touch the canvas and hold at most {MOST_VIEW_PX} px of its level")
+    return box
 
 
 class CanvasSession:
@@ -278,8 +284,12 @@ class CanvasSession:
     def _edit(self, painting: Painting, message: Edit) -> list[Box]:
         if message.told.get("what") != "keep-state":
             return painting.edit(message.told)
-        kept, small = painting.keep_state()
-        self.log(lambda: self._journal.keep(kept, thumbnail(small)), "state", 0)
+        kept, small, made_of = painting.keep_state()
+
+        def keep() -> None:
+            self._journal.keep(kept, thumbnail(small), made_of)
+
+        self.log(keep, "state", 0)
         return []
 
     def _must_be_painter(self, viewer: Viewer, stroke: int) -> None:

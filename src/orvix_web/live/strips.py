@@ -8,6 +8,7 @@ from __future__ import annotations
 import asyncio
 from typing import Any
 
+from orvix.canvases.before import StrokesBefore
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.layers import Change
 from orvix.canvases.strokes import GrainLayer, paint_stroke
@@ -85,7 +86,9 @@ class StripSession(CanvasSession):
             opened.replayed[record.number] = paint_stroke(opened.canvas, stroke, grains)[0]
             opened.done.append(Done(record.number, "stroke", data, 1))
         opened.next_number = max(self._strokes.records, default=0) + 1
-        return Painting(opened, self._strokes, self._load, lambda *_: None, lambda *_: Change(), lambda told: told)
+        return Painting(
+            opened, self._strokes, self._load, lambda *_: None, lambda *_: Change(), lambda told, _: told, _recall_none
+        )
 
     def _load(self, version_id: int) -> LoadedBrush:
         if self._brush is None:
@@ -131,6 +134,10 @@ class StripSession(CanvasSession):
         if factor != self._factor:
             self._strokes = _scaled(self._strokes, factor / self._factor)
         self._ground, self._factor, self._hand = ground, factor, hand
+
+
+def _recall_none(version_id: int, before: StrokesBefore) -> None:
+    """A strip has no log to recall strokes from."""
 
 
 def _scaled(strokes: _Strokes, times: float) -> _Strokes:

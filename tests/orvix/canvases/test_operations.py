@@ -50,6 +50,7 @@ def told_of(name, canvas):
         "layers": {"layers": [{"id": 2, "name": "Under"}, {"id": 9, "name": "New", "opacity": 0.5}]},
         "corners": {"layer": 5},
         "take-up": {"state": 1, "from": kept},
+        "paint-again": {"state": 1, "from": kept},
     }[name]
 
 

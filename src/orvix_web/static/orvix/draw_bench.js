@@ -1,4 +1,5 @@
 // The drawing bench: a tile drawn on its cloth. Shows pixels the core painted, gathers what the hand does, asks for readings.
+import { Again } from "./again.js";
 import { Cloth } from "./cloth.js";
 import { Guides } from "./guides.js";
 import { Hand } from "./hand.js";
@@ -27,7 +28,7 @@ document.addEventListener("alpine:init", () => {
       this.facts = { width: Number(told.width), height: Number(told.height), joined: true, cloth: true, ghost: 1, repeat: told.repeat, moved: Number(told.moved), places: JSON.parse(told.places), ground: told.ground };
       this.canvas = Number(told.canvas);
       this.asking = new BenchLink();
-      this.picture = new Picture(id("picture"), this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); });
+      this.picture = new Picture(id("picture"), this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); });
       this.guides = new Guides(this.picture, told.keep, () => this.hand.moveRing());
       this.picture.marks = (picture, live) => this.marks(live);
       this.link = new PaintLink(this.canvas, this.picture, {
@@ -52,6 +53,7 @@ document.addEventListener("alpine:init", () => {
         split: (answer) => this.leave(answer),
       });
       id("publish").disabled = id("draft-words").textContent.startsWith("as");
+      this.again = new Again({ canvas: this.canvas, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
       this.keys();
       this.pause();
       window.orvixDraw = this;

@@ -1,4 +1,5 @@
 // The canvas room: shows pixels the core painted, gathers what the hand does, and nothing else.
+import { Again } from "./again.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { BenchLink } from "./live.js";
@@ -19,7 +20,7 @@ document.addEventListener("alpine:init", () => {
       this.facts = { ...sizes, joined: Boolean(told.joined), repeat: told.repeat, moved: Number(told.moved), places: JSON.parse(told.places), ground: "#b4b4b4" };
       this.id = Number(told.canvas);
       this.box = document.getElementById("picture");
-      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); });
+      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
         state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; },
@@ -32,6 +33,7 @@ document.addEventListener("alpine:init", () => {
       this.hand = new Hand(this.link, this.picture, { told: (pointer) => this.told(pointer), size: () => this.tray.size });
       document.addEventListener("value", () => this.hand.moveRing());
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
+      this.again = new Again({ canvas: this.id, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
       this.keys();
       window.orvixRoom = this;
     },

@@ -1,0 +1,115 @@
+"""The strokes that make a canvas what it is now, each with the version of its brush that counts.
+
+The log is read from its start: taking up a kept state goes on from what had made that state, painting again gives the
+strokes before it other versions of their brushes. What comes out is a plain list, that can be painted from nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import islice
+from typing import Any
+
+from orvix.canvases.before import MOST_ROWS, StrokesBefore
+from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.strokes import StrokeRun
+from orvix_web.brushes.loading import load_version
+from orvix_web.canvases.models import Canvas, KeptState, Operation
+from orvix_web.canvases.storage import as_stroke, spec_of, unpack_samples
+
+_OF_STATES = ("take-up", "paint-again")
+_RECALLED = 12
+"""So many of a brush's last strokes are laid once more when a canvas is opened anew and the brush asks for them."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """An operation that counts: its number, its kind, and for a stroke the version that counts and the one logged."""
+
+    number: int
+    kind: str
+    version: int = 0
+    logged: int = 0
+
+
+@dataclass(frozen=True)
+class History:
+    """start: the kept state whose pixels it begins with, 0 for none. before: strokes that are in those pixels for good.
+
+    done: the numbers of all done operations.
+    """
+
+    start: int
+    steps: list[Step]
+    before: int
+    done: list[int]
+
+    def strokes(self) -> Iterator[Step]:
+        """The strokes, oldest first."""
+        return (step for step in self.steps if step.kind == "stroke")
+
+
+def history(row: Canvas) -> History:
+    """Read the log of a canvas."""
+    logged = Operation.objects.filter(canvas=row)
+    told = dict(logged.filter(kind__in=_OF_STATES).values_list("number", "data__state"))
+    ops: dict[int, tuple[str, int, int]] = {}
+    done = []
+    for number, kind, version, state in logged.values_list("number", "kind", "brush_version_id", "state"):
+        ops[number] = (kind, version or 0, told.get(number, 0))
+        if state == Operation.State.DONE:
+            done.append(number)
+    states = KeptState.objects.filter(canvas=row).prefetch_related("repainted")
+    kept = {
+        one.number: (one.made_of, {each.before_id: each.after_id for each in one.repainted.all()}) for one in states
+    }
+
+    def walk(numbers: list[int]) -> tuple[int, list[Step], int]:
+        taken = [at for at, number in enumerate(numbers) if ops[number][0] == "take-up"]
+        start, steps, before = (1 if row.tile_id and 1 in kept else 0), [], 0
+        if taken:
+            state = ops[numbers[taken[-1]]][2]
+            made_of = kept[state][0]
+            if made_of is None:
+                start, before = state, sum(ops[number][0] == "stroke" for number in numbers[: taken[-1]])
+            else:
+                start, steps, before = walk([number for number in made_of if number in ops])
+            numbers = numbers[taken[-1] + 1 :]
+        for number in numbers:
+            kind, version, state = ops[number]
+            if kind == "paint-again":
+                other = kept[state][1]
+                steps = [Step(one.number, one.kind, other.get(one.version, one.version), one.logged) for one in steps]
+            else:
+                steps.append(Step(number, kind, version, version))
+        return start, steps, before
+
+    return History(*walk(done), done)
+
+
+def brushes_used(row: Canvas) -> list[int]:
+    """Ids of the brush versions that count for the strokes of a canvas, the last used first."""
+    return list(dict.fromkeys(step.version for step in reversed(history(row).steps) if step.version))
+
+
+def samples_and_data(row: Canvas, number: int) -> tuple[Any, dict[str, Any]]:
+    """What the hand did in a stroke of the log, and what it was told."""
+    samples, data = Operation.objects.values_list("samples", "data").get(canvas=row, number=number)
+    return unpack_samples(samples), data
+
+
+def recall(row: Canvas, version: int, before: StrokesBefore) -> None:
+    """Lay the last strokes with a version of a brush once more, without painting, so that new ones know of them."""
+    canvas = CoreCanvas(spec_of(row))
+    brush = load_version(row.owner_id, version)
+    last = list(islice((one for one in reversed(list(history(row).strokes())) if one.version == version), _RECALLED))
+    for step in reversed(last[:MOST_ROWS]):
+        samples, data = samples_and_data(row, step.number)
+        if step.version != step.logged:
+            data = before.told(version, brush, data, (float(samples[0, 1]), float(samples[0, 2])))
+        layer = {"layer": canvas.stack[0].id}
+        run = StrokeRun(canvas, as_stroke(brush, data | layer, samples))
+        run.keep_marks(only=True)
+        run.feed(samples, last=True)
+        before.remember(version, step.number, brush, run, data)

@@ -1,0 +1,145 @@
+"""Painting a canvas again with other versions of its brushes: beside it, as a kept state, to be looked at and taken."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.http import Http404
+
+from orvix.canvases.before import StrokesBefore, listens
+from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.operations import do
+from orvix.canvases.strokes import GrainLayer, StrokeRun
+from orvix.errors import BadValue
+from orvix.progress import Watch
+from orvix_web.brushes.loading import load_version
+from orvix_web.brushes.models import BrushVersion
+from orvix_web.canvases.history import Step, history, samples_and_data
+from orvix_web.canvases.models import Canvas, KeptState, Operation, Repainted
+from orvix_web.canvases.storage import Journal, as_stroke, load_kept, spec_of
+from orvix_web.jobs.models import Job
+from orvix_web.jobs.services import ask_for
+from orvix_web.live.notices import changed
+from orvix_web.tiles.thumbnails import thumbnail
+
+KIND = "paint-again"
+
+
+def newer_brushes(row: Canvas) -> list[dict[str, Any]]:
+    """Brushes that a canvas is painted with and that have a newer version, the last used first.
+
+    {"before", "after": ids of versions, "name", "from", "to": numbers of versions, "strokes": how many}
+    """
+    strokes = Counter(step.version for step in reversed(list(history(row).strokes())))
+    found = []
+    versions = BrushVersion.objects.select_related("brush").in_bulk(list(strokes))
+    latest = BrushVersion.objects.filter(brush__in={one.brush_id for one in versions.values()})
+    newest = {one.brush_id: one for one in latest.order_by("brush_id", "-number").distinct("brush_id")}
+    for pk, count in strokes.items():
+        version = versions[pk]
+        after = newest[version.brush_id]
+        if after.pk != pk:
+            told = {"before": pk, "after": after.pk, "name": version.brush.name, "strokes": count}
+            found.append(told | {"from": version.number, "to": after.number})
+    return found
+
+
+def ask_to_paint_again(owner: AbstractBaseUser, canvas_id: int, before: list[str]) -> Job:
+    """Queue painting a canvas again. before: the brush versions to be replaced by the newest of their brushes.
+
+    Raises Http404 and BadValue.
+    """
+    row = owned(owner, canvas_id)
+    newer = {str(one["before"]): one for one in newer_brushes(row)}
+    unknown = [one for one in before if one not in newer]
+    if not before or unknown:
+        why = "name at least one brush of this canvas that has a newer version"
+        raise BadValue("brush", ", ".join(unknown)[:60] or None, why)
+    chosen = [newer[one] for one in dict.fromkeys(before)]
+    pairs = [[one["before"], one["after"]] for one in chosen]
+    count = sum(one["strokes"] for one in chosen)
+    words = f"{count} {'stroke' if count == 1 else 'strokes'} of {row.name} painted again"
+    return ask_for(owner, KIND, words, {"canvas": row.pk, "versions": pairs})
+
+
+def owned(owner: AbstractBaseUser, canvas_id: int) -> Canvas:
+    """A canvas of the owner's; raises Http404."""
+    row = Canvas.objects.filter(owner=owner, pk=canvas_id).first()
+    if row is None:
+        raise Http404
+    return row
+
+
+def paint_again(row: Canvas, versions: Mapping[int, int], watch: Watch) -> KeptState:
+    """Paint a canvas again from its first stroke, with other versions of its brushes, and keep the result beside it.
+
+    versions: ids of brush versions, and what each becomes. Strokes with these are begun anew: they start beside the
+    rows that are there now. All others are what they were. Raises BadValue where nothing would change, and Stopped.
+    """
+    told = history(row)
+    replaced = Counter(step.version for step in told.strokes() if step.version in versions)
+    if not replaced:
+        raise BadValue("versions", sorted(versions), "nothing on this canvas is painted with them")
+    canvas = (load_kept(row, told.start) if told.start else None) or CoreCanvas(spec_of(row))
+    grains, before = GrainLayer(canvas), StrokesBefore()
+    for done, step in enumerate(told.steps):
+        watch.stop_if_asked()
+        watch.tell(0.95 * done / len(told.steps), f"stroke {done + 1} of {len(told.steps)}")
+        if step.kind == "stroke":
+            _stroke(row, canvas, grains, before, step, versions.get(step.version, step.version))
+        else:
+            do(canvas, step.kind, Operation.objects.get(canvas=row, number=step.number).data)
+    watch.tell(0.95, "keeping it")
+    small = thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8)))
+    with transaction.atomic():
+        state = Journal(row.pk, row.owner_id).keep(canvas, small, told.done)
+        rows = [Repainted(state=state, before_id=pk, after_id=versions[pk], strokes=n) for pk, n in replaced.items()]
+        Repainted.objects.bulk_create(rows)
+    return state
+
+
+def _stroke(
+    row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: StrokesBefore, step: Step, version: int
+) -> None:
+    samples, data = samples_and_data(row, step.number)
+    brush = load_version(row.owner_id, version)
+    if version != step.logged:
+        data = before.told(version, brush, data, (float(samples[0, 1]), float(samples[0, 2])))
+    run = StrokeRun(canvas, as_stroke(brush, data, samples), grains)
+    if listens(brush):
+        run.keep_marks()
+    run.feed(samples, last=True)
+    run.finish()
+    before.remember(version, step.number, brush, run, data)
+
+
+def proposed(row: Canvas, number: int) -> dict[str, Any]:
+    """What is known of a painting again that waits to be looked at; raises Http404 where there is none."""
+    state = KeptState.objects.filter(canvas=row, number=number, repainted__isnull=False).distinct().first()
+    if state is None:
+        raise Http404
+    told = state.repainted.select_related("after__brush")
+    brushes = [{"name": one.after.brush.name, "to": one.after.number, "strokes": one.strokes} for one in told]
+    stands = history(row)
+    return {"state": number, "brushes": brushes, "fresh": stands.done == state.made_of, "fixed": stands.before}
+
+
+def waiting(row: Canvas) -> int:
+    """The number of the newest painting again that is neither taken nor thrown away, or 0."""
+    taken = Operation.objects.filter(canvas=row, kind=KIND).values_list("data__state", flat=True)
+    states = KeptState.objects.filter(canvas=row, repainted__isnull=False).exclude(number__in=list(taken))
+    last = states.order_by("-number").first()
+    return last.number if last else 0
+
+
+def throw_away(owner: AbstractBaseUser, canvas_id: int, number: int) -> None:
+    """Throw away a painting again that was not taken; one that was stays, for undoing. Raises Http404."""
+    with transaction.atomic():
+        row = owned(owner, canvas_id)
+        if not Operation.objects.filter(canvas=row, kind=KIND, data__state=number).exists():
+            KeptState.objects.filter(canvas=row, number=number, repainted__isnull=False).delete()
+        changed(row.owner_id)

@@ -1,0 +1,33 @@
+"""Painting a canvas again, as its pages ask for it: the job, what came of it, and throwing that away."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
+
+from orvix_web.canvases import repainting
+from orvix_web.jobs.services import shown_jobs
+
+
+@require_POST
+def paint_again(request: HttpRequest, pk: int) -> HttpResponse:
+    """Queue painting a canvas again with the newest of the brushes that are named; answers with the panel of jobs."""
+    repainting.ask_to_paint_again(request.user, pk, request.POST.getlist("before"))
+    return render(request, "jobs/panel.html", {"jobs": shown_jobs(request.user), "active": True})
+
+
+@require_GET
+def painted_again(request: HttpRequest, pk: int) -> HttpResponse:
+    """What could be painted again here, and what has been and waits to be looked at."""
+    row = repainting.owned(request.user, pk)
+    waits = repainting.waiting(row)
+    told = {"newer": repainting.newer_brushes(row), "waits": repainting.proposed(row, waits) if waits else None}
+    return JsonResponse(told)
+
+
+@require_POST
+def throw_away(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Leave the canvas as it is."""
+    repainting.throw_away(request.user, pk, number)
+    return HttpResponse(status=204)

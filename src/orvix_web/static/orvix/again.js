@@ -1,0 +1,134 @@
+// Painting a canvas again with newer brushes: what could be, and what was, beside the canvas, to be used or left.
+import { post, refuse } from "./page.js";
+import { Picture } from "./picture.js";
+
+const SOON_MS = 700;
+const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
+const strokes = (n) => `${n} ${n === 1 ? "stroke" : "strokes"}`;
+
+function element(name, told = {}, ...inside) {
+  const made = Object.assign(document.createElement(name), told);
+  made.append(...inside);
+  return made;
+}
+
+export class Again {
+  // picture: what is looked at; the other one is seen at the same place and zoom. edit(told): does an operation.
+  constructor({ canvas, picture, asking, edit }) {
+    Object.assign(this, { canvas, picture, asking, edit });
+    this.bar = document.getElementById("again");
+    this.box = document.getElementById("again-view");
+    this.bar.addEventListener("click", (event) => this.pressed(event.target));
+    for (const news of ["orvix-changed", "orvix-job-ended"]) document.body.addEventListener(news, () => this.soon());
+    this.hand();
+    this.refresh();
+  }
+
+  soon() { clearTimeout(this.later); this.later = setTimeout(() => this.refresh(), SOON_MS); }
+
+  async refresh() {
+    const answer = await fetch(`/canvases/${this.canvas}/again.json`, { headers: { Accept: "application/json" } });
+    if (!answer.ok) return;
+    const { newer, waits } = await answer.json();
+    this.waits = waits;
+    if (waits) this.ask(waits, newer);
+    else this.offer(newer);
+    this.show(waits);
+    count(this.bar, "told");
+  }
+
+  // Nothing waits: what could be painted again.
+  offer(newer) {
+    const running = document.querySelector('#jobs .job[data-state="running"], #jobs .job[data-state="waiting"]');
+    this.bar.classList.toggle("hidden", !newer.length || Boolean(running && this.asked));
+    const left = this.left ?? new Set();
+    const rows = newer.map((one) => {
+      const box = element("input", { type: "checkbox", name: "before", value: String(one.before), checked: !left.has(String(one.before)) });
+      box.addEventListener("change", () => { if (box.checked) left.delete(box.value); else left.add(box.value); });
+      const words = element("span", {}, element("b", { textContent: one.name }), ` v${one.from} has become v${one.to}; `, `${strokes(one.strokes)} here`);
+      return newer.length > 1 ? element("label", { className: "bead" }, box, words) : element("span", {}, Object.assign(box, { hidden: true, checked: true }), words);
+    });
+    this.left = left;
+    const press = element("button", { type: "button", className: "btn-o", textContent: newer.length > 1 ? "Paint these again" : "Paint them again", title: "The machine paints this canvas again with them, beside it; nothing changes before you have seen it" });
+    press.dataset.paint = "";
+    this.bar.replaceChildren(...rows, press);
+  }
+
+  // Something waits: what it is, and what can be done with it.
+  ask({ brushes, fresh, fixed }, newer) {
+    this.asked = false;
+    this.bar.classList.remove("hidden");
+    const which = brushes.map((one) => `${strokes(one.strokes)} with ${one.name} v${one.to}`).join(", ");
+    const words = element("span", {}, element("b", { textContent: "Painted again, on the right: " }), which);
+    if (fixed) words.append(`; ${strokes(fixed)} lie in a kept state and stay`);
+    const buttons = [];
+    if (fresh) buttons.push(element("button", { type: "button", className: "btn-o main", textContent: "Use it", title: "Puts it in the canvas's place; Undo brings back what was" }));
+    else words.append("; the canvas has changed since");
+    if (!fresh && newer.length) {
+      buttons.push(element("button", { type: "button", className: "btn-o main", textContent: "Paint it once more" }));
+      buttons[0].dataset.more = newer.map((one) => one.before).join();
+    } else if (fresh) buttons[0].dataset.use = "";
+    const leave = element("button", { type: "button", className: "btn-o", textContent: "Leave it as it was" });
+    leave.dataset.leave = "";
+    this.bar.replaceChildren(words, ...buttons, leave);
+  }
+
+  async pressed({ dataset }) {
+    if (dataset.use !== undefined) this.edit({ what: "paint-again", state: this.waits.state });
+    if (dataset.leave !== undefined) await this.leave();
+    if (dataset.more !== undefined) { await this.leave(); await this.paint(dataset.more.split(",")); }
+    if (dataset.paint !== undefined) await this.paint([...this.bar.querySelectorAll("input:checked")].map((one) => one.value));
+  }
+
+  async paint(before) {
+    if (!before.length) { refuse("Mark a brush whose strokes shall be painted again."); return; }
+    this.asked = true;
+    this.bar.classList.add("hidden");
+    await window.htmx.ajax("POST", `/canvases/${this.canvas}/again/`, { values: { before }, target: "#jobs", swap: "outerHTML" });
+  }
+
+  async leave() {
+    const answer = await post(`/canvases/${this.canvas}/again/${this.waits.state}/throw-away/`, {});
+    if (answer.refused) refuse(answer.refused);
+    await this.refresh();
+  }
+
+  // The other picture, at the same place and zoom as the canvas.
+  show(waits) {
+    const shown = waits?.state ?? null;
+    if (shown === this.shown) return;
+    this.shown = shown;
+    this.box.classList.toggle("hidden", !shown);
+    if (!shown) return;
+    if (!this.other) this.other = new Picture(this.box, this.picture.facts, () => {});
+    this.other.region = null;
+    this.other.onRegion = () => this.fetch();
+    this.other.resize();
+    this.follow();
+  }
+
+  follow() {
+    if (!this.shown || !this.other) return;
+    Object.assign(this.other, { follow: false, zoom: this.picture.zoom, left: this.picture.left, top: this.picture.top });
+    this.other.look();
+  }
+
+  async fetch() {
+    const { level, box } = this.other.region;
+    const answer = await this.asking.ask("again", { what: "painted-again", canvas: this.canvas, state: this.shown, level, box });
+    if (!answer?.pixels) return;
+    const { facts, pixels } = answer;
+    const put = this.other.put({ level: facts.level, rects: [{ left: facts.box[0] >> facts.level, top: facts.box[1] >> facts.level, width: facts.width, height: facts.height, pixels }] });
+    if (put) count(this.box, "updates");
+  }
+
+  // Both pictures move together, whichever is dragged.
+  hand() {
+    let from = null;
+    const at = (event) => { const frame = this.box.getBoundingClientRect(); return [event.clientX - frame.left, event.clientY - frame.top]; };
+    this.box.addEventListener("wheel", (event) => { event.preventDefault(); this.picture.zoomTo(this.picture.zoom * 1.0016 ** -event.deltaY, ...at(event)); }, { passive: false });
+    this.box.addEventListener("pointerdown", (event) => { from = at(event); this.box.setPointerCapture(event.pointerId); });
+    this.box.addEventListener("pointermove", (event) => { if (from) { const to = at(event); this.picture.pan(to[0] - from[0], to[1] - from[1]); from = to; } });
+    for (const end of ["pointerup", "pointercancel"]) this.box.addEventListener(end, () => { from = null; });
+  }
+}

@@ -22,6 +22,12 @@ def block_box(key: Key) -> Box:
     return key[1] * BLOCK, key[0] * BLOCK, (key[1] + 1) * BLOCK, (key[0] + 1) * BLOCK
 
 
+def part_of(key: Key, box: Box) -> tuple[slice, slice]:
+    """The rows and columns of a block that a box within it covers."""
+    left, top = key[1] * BLOCK, key[0] * BLOCK
+    return slice(box[1] - top, box[3] - top), slice(box[0] - left, box[2] - left)
+
+
 def keys_in(box: Box) -> Iterator[Key]:
     """The blocks that a box touches, row by row."""
     left, top, right, bottom = box

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 from typing import Any
 
@@ -108,10 +109,17 @@ class Lead:
         Between the points the curve is the monotone cubic of F. N. Fritsch and J. Butland, "A method for constructing
         local monotone piecewise cubic interpolants", 1984; before the first and after the last it is level.
         """
-        x, y = np.array(self.response).T
-        at = np.clip(np.linspace(0, 1, TABLE), x[0], x[-1])
-        out = np.interp(at, x, y) if len(x) == 2 else PchipInterpolator(x, y)(at)
-        return self.low + (self.high - self.low) * np.clip(out, 0, 1)
+        return self.low + (self.high - self.low) * _curve(self.response)
+
+
+@lru_cache(maxsize=256)
+def _curve(response: tuple[tuple[float, float], ...]) -> NDArray[np.float64]:
+    """A response at TABLE evenly spaced places, within 0 to 1."""
+    x, y = np.array(response).T
+    at = np.clip(np.linspace(0, 1, TABLE), x[0], x[-1])
+    out = np.clip(np.interp(at, x, y) if len(x) == 2 else PchipInterpolator(x, y)(at), 0, 1)
+    out.flags.writeable = False
+    return out
 
 
 Leads = tuple[Lead, ...]

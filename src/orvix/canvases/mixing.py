@@ -11,7 +11,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from orvix.colour.blending import lay_over, mode_number
-from orvix.geometry import BLOCK, Box, Key, block_box
+from orvix.geometry import Box, Key, block_box, part_of
 from orvix.strokes.area import Area
 from orvix.strokes.coats import CoatPainter
 from orvix.strokes.windows import gather
@@ -40,13 +40,12 @@ class CoatMix:
     def picture(self, key: Key, box: Box) -> Plane:
         """The stroke within a block, over nothing: float32 (rows, columns, 4), premultiplied, of a box of the
         canvas."""
-        left, top = key[1] * BLOCK, key[0] * BLOCK
-        rows, columns = slice(box[1] - top, box[3] - top), slice(box[0] - left, box[2] - left)
+        part = part_of(key, box)
         out = np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
         for painter, mode, wet in zip(self._painters, self._modes, self._wet, strict=True):
-            part = self._coat(painter, key, wet, (rows, columns))
-            if part is not None:
-                lay_over(out.reshape(-1, 4), part.reshape(-1, 4), mode)
+            over = self._coat(painter, key, wet, part)
+            if over is not None:
+                lay_over(out.reshape(-1, 4), over.reshape(-1, 4), mode)
         return out
 
     def _coat(
@@ -61,7 +60,7 @@ class CoatMix:
         if painter.coloured:
             return cover
         if painter.grain is not None and painter.grain.colours is not None:
-            return np.ascontiguousarray(painter.grain.colours.block(*key)[part] * cover[..., None])
+            return np.ascontiguousarray(painter.grain.colours.block(*key, part)[part] * cover[..., None])
         out = np.empty((*cover.shape, 4), np.float32)
         _tint(out.reshape(-1, 4), cover.reshape(-1), painter.colour)
         return out

@@ -23,7 +23,11 @@ from orvix.geometry import BLOCK
 from orvix.tiles.repeats import Repeat, cloth
 
 Plane = NDArray[np.float32]
+Part = tuple[slice, slice]
 _KEPT_PLANES = 160
+_CELLS = 4
+_CELL = BLOCK // _CELLS
+_WHOLE = (slice(0, BLOCK), slice(0, BLOCK))
 _FIXED = 1 << 40
 
 Closing = tuple[tuple[int, int, int, int], tuple[int, int, int, int]]
@@ -63,19 +67,32 @@ class GrainField:
         self._repeat = repeat
         self._placing = placing
         self._grain = np.ascontiguousarray(grain, np.float32)
-        self._kept: OrderedDict[tuple[int, int], Plane] = OrderedDict()
+        self._kept: OrderedDict[tuple[int, int], tuple[Plane, NDArray[np.bool_]]] = OrderedDict()
 
-    def block(self, row: int, column: int) -> Plane:
-        """The grain under block (row, column): float32 (BLOCK, BLOCK) or (BLOCK, BLOCK, 4)."""
+    def block(self, row: int, column: int, part: Part | None = None) -> Plane:
+        """The grain under block (row, column): float32 (BLOCK, BLOCK) or (BLOCK, BLOCK, 4).
+
+        part: the rows and columns that are asked for, if not all; what lies outside may not be filled in yet.
+        """
         key = (row, column)
-        plane = self._kept.get(key)
-        if plane is None:
-            plane = self.window(row * BLOCK, column * BLOCK, BLOCK, BLOCK)
-            self._kept[key] = plane
+        found = self._kept.get(key)
+        if found is None:
+            shape = (BLOCK, BLOCK, *self._grain.shape[2:])
+            found = self._kept[key] = np.zeros(shape, np.float32), np.zeros((_CELLS, _CELLS), np.bool_)
             while len(self._kept) > _KEPT_PLANES:
                 self._kept.popitem(last=False)
         else:
             self._kept.move_to_end(key)
+        plane, filled = found
+        cells = tuple(slice(one.start // _CELL, -(-one.stop // _CELL)) for one in part or _WHOLE)
+        rows, columns = np.nonzero(~filled[cells])
+        if len(rows):
+            top, bottom = cells[0].start + rows.min(), cells[0].start + rows.max() + 1
+            left, right = cells[1].start + columns.min(), cells[1].start + columns.max() + 1
+            at = slice(top * _CELL, bottom * _CELL), slice(left * _CELL, right * _CELL)
+            size = (bottom - top) * _CELL, (right - left) * _CELL
+            plane[at] = self.window(row * BLOCK + top * _CELL, column * BLOCK + left * _CELL, *size)
+            filled[top:bottom, left:right] = True
         return plane
 
     def window(self, top: int, left: int, height: int, width: int) -> Plane:
@@ -173,51 +190,79 @@ def prefiltered(grain: Plane, repeat: Repeat, scale_x: float, scale_y: float) ->
     return np.ascontiguousarray(soft[margin:-margin, margin:-margin])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
-def _read(out, grain, row, column, down, right, moved):  # type: ignore[no-untyped-def]
-    """Bilinear reading of a half-drop (or straight, moved = 0) grain at whole px and the shares of the next ones."""
-    rows, columns = grain.shape[0], grain.shape[1]
+@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+def _wrapped(value, size):  # type: ignore[no-untyped-def]
+    """A whole number into 0 to size - 1, and how often size was taken off it; quick where that is not often."""
+    turns = 0
+    while value >= size:
+        value, turns = value - size, turns + 1
+    while value < 0:
+        value, turns = value + size, turns - 1
+    return value, turns
+
+
+@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+def _mixed(grain, a, b, d, e, x0, x1, k, down, right):  # type: ignore[no-untyped-def]
+    """Bilinear reading of four px: rows a and b of one column, d and e of the next."""
     one = np.float32(1.0)
-    turn = column // columns
-    x0 = column - turn * columns
-    x1, next_turn = x0 + 1, turn
-    if x1 == columns:
-        x1, next_turn = 0, turn + 1
-    a = (row - turn * moved) % rows
-    b = a + 1 if a + 1 < rows else 0
-    d = (row - next_turn * moved) % rows
-    e = d + 1 if d + 1 < rows else 0
-    for c in range(grain.shape[2]):
-        left = grain[a, x0, c] * (one - down) + grain[b, x0, c] * down
-        beside = grain[d, x1, c] * (one - down) + grain[e, x1, c] * down
-        out[c] = left * (one - right) + beside * right
+    left = grain[a, x0, k] * (one - down) + grain[b, x0, k] * down
+    beside = grain[d, x1, k] * (one - down) + grain[e, x1, k] * down
+    return left * (one - right) + beside * right
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
 def _fill(out, grain, y, y_share, x, x_share, moved):  # type: ignore[no-untyped-def]
-    """A window of an unturned grain, (rows, columns, channels); unchecked kernel."""
+    """A window of an unturned half-drop (or straight, moved = 0) grain, (rows, columns, channels); unchecked kernel."""
+    rows, columns, channels = grain.shape
+    at, beside = x % columns, (x + 1) % columns
+    drop, next_drop = x // columns * moved % rows, (x + 1) // columns * moved % rows
     for r in range(y.shape[0]):
+        row, down = y[r] % rows, y_share[r]
+        if moved == 0 and channels == 1:
+            upper, lower, line = grain[row, :, 0], grain[(row + 1) % rows, :, 0], out[r, :, 0]
+            one = np.float32(1.0)
+            for c in range(x.shape[0]):
+                x0, x1, right = at[c], beside[c], x_share[c]
+                left = upper[x0] * (one - down) + lower[x0] * down
+                line[c] = left * (one - right) + (upper[x1] * (one - down) + lower[x1] * down) * right
+            continue
         for c in range(x.shape[0]):
-            _read(out[r, c], grain, y[r], x[c], y_share[r], x_share[c], moved)
+            a, d = row - drop[c], row - next_drop[c]
+            a, d = a + rows if a < 0 else a, d + rows if d < 0 else d
+            b, e = a + 1 if a + 1 < rows else 0, d + 1 if d + 1 < rows else 0
+            for k in range(channels):
+                out[r, c, k] = _mixed(grain, a, b, d, e, at[c], beside[c], k, down, x_share[c])
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
 def _fill_turned(out, grain, start, moves, modulus, basis, moved, brick, exact, offset_x, offset_y):  # type: ignore[no-untyped-def]
     """A window of a turned grain: shares of the repeat's vectors counted on in whole numbers; unchecked kernel."""
+    rows, columns, channels = grain.shape
+    share = 1.0 / modulus
+    step_m, step_n = moves[0] % modulus, moves[2] % modulus
+    half = np.float64(0.0) if exact else np.float64(0.5)
     for r in range(out.shape[0]):
         m, n = (start[0] + moves[1] * r) % modulus, (start[1] + moves[3] * r) % modulus
-        step_m, step_n = moves[0] % modulus, moves[2] % modulus
         for c in range(out.shape[1]):
-            p, q = m / modulus, n / modulus
+            p, q = m * share, n * share
             m, n = m + step_m, n + step_n
             m, n = m - modulus if m >= modulus else m, n - modulus if n >= modulus else n
-            x, y = p * basis[0] + q * basis[1] - 0.5 - offset_x, p * basis[2] + q * basis[3] - 0.5 - offset_y
+            x, y = p * basis[0] + q * basis[1] - half - offset_x, p * basis[2] + q * basis[3] - half - offset_y
             x0, y0 = np.floor(x), np.floor(y)
             right, down = np.float32(x - x0), np.float32(y - y0)
             if exact:
-                x0, y0 = np.floor(x + 0.5), np.floor(y + 0.5)
                 right = down = np.float32(0.0)
             if brick:
-                _read(out[r, c], grain, np.int64(x0), np.int64(y0), right, down, moved)
-            else:
-                _read(out[r, c], grain, np.int64(y0), np.int64(x0), down, right, moved)
+                x0, y0, right, down = y0, x0, down, right
+            column, turn = _wrapped(np.int64(x0), columns)
+            row, _ = _wrapped(np.int64(y0), rows)
+            beside, a, d = column + 1, row, row
+            if beside == columns:
+                beside = 0
+            if moved:
+                one_more = turn + 1 if beside == 0 else turn
+                a, _ = _wrapped(row - turn * moved, rows)
+                d, _ = _wrapped(row - one_more * moved, rows)
+            b, e = a + 1 if a + 1 < rows else 0, d + 1 if d + 1 < rows else 0
+            for k in range(channels):
+                out[r, c, k] = _mixed(grain, a, b, d, e, column, beside, k, down, right)

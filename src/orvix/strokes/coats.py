@@ -17,7 +17,7 @@ from orvix.brushes.leads import Leads
 from orvix.brushes.values import BUILDS, MOST_STAMPS
 from orvix.colour.moving import move_matrices
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, Key
+from orvix.geometry import BLOCK, Box, Key, part_of
 from orvix.strokes import curve, laying, rhythm
 from orvix.strokes.area import Area, Wrapping, box_of, by_block
 from orvix.strokes.dabs import Dabs, Marks
@@ -163,18 +163,20 @@ class CoatPainter:
         if not len(places):
             return {}
         order_of = by_block(places, reach, self._area)
+        boxes = {key: box_of(key, order, places, reach, self._area) for key, order in order_of.items()}
         jobs = [(key, order, self._plane(key)) for key, order in order_of.items()]
 
         def lay(job: tuple[Key, Wholes, Plane]) -> None:
             key, order, plane = job
-            self.lay(plane, key[0] * BLOCK, key[1] * BLOCK, self.tooth(key), places, dabs, reach, order)
+            tooth = self.tooth(key, part_of(key, boxes[key]))
+            self.lay(plane, key[0] * BLOCK, key[1] * BLOCK, tooth, places, dabs, reach, order)
 
         if self._threads is None or len(jobs) == 1:
             for job in jobs:
                 lay(job)
         else:
             list(self._threads.map(lay, jobs))
-        return {key: box_of(key, order, places, reach, self._area) for key, order in order_of.items()}
+        return boxes
 
     def lay(
         self,
@@ -192,9 +194,9 @@ class CoatPainter:
             plane, top, left, self._tip.kind, self._tip.pictures, tooth, self._level, places, dabs, reach, order
         )
 
-    def tooth(self, key: Key) -> laying.Tooth:
-        """The grain under a block."""
-        return laying.NO_TOOTH if self.grain is None else self.grain.tooth(key)
+    def tooth(self, key: Key, part: tuple[slice, slice] | None = None) -> laying.Tooth:
+        """The grain under a block, or only a part of it."""
+        return laying.NO_TOOTH if self.grain is None else self.grain.tooth(key, part)
 
     def dabs(self, marks: Marks) -> tuple[Wholes, Plane, Wholes]:
         """Marks to dabs in canvas px: whole places (n, 2), (n, DAB_WIDTH), and how far each reaches in whole px."""

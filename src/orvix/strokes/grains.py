@@ -15,7 +15,7 @@ from orvix.brushes.grain_use import BITES
 from orvix.brushes.leads import Leads
 from orvix.chance import chance
 from orvix.geometry import Key
-from orvix.grains.field import GrainField, Placing, Plane
+from orvix.grains.field import GrainField, Part, Placing, Plane
 from orvix.grains.fit import FitQuestion, closing, snapped_scales
 from orvix.strokes import laying, rhythm
 from orvix.strokes.area import Area
@@ -85,13 +85,13 @@ class CoatGrain:
         full = [float(scale * self._area.times) for scale in scales]
         return GrainField(self._grain.filtered(*full, colours=colours), self._grain.repeat, placing)
 
-    def tooth(self, key: Key) -> laying.Tooth:
-        """The grain under a block, as the kernel reads it."""
+    def tooth(self, key: Key, part: Part | None = None) -> laying.Tooth:
+        """The grain under a block, or only a part of it, as the kernel reads it."""
         if self.moves:
             return self._moving
         if self.field is None:
             return laying.NO_TOOTH
-        return laying.Tooth(self.field.block(*key), self._bite, False, False, 0)
+        return laying.Tooth(self.field.block(*key, part), self._bite, False, False, 0)
 
     def tooth_under(self, plane: Plane) -> laying.Tooth:
         """A window of the grain, as the kernel reads it."""

@@ -45,7 +45,7 @@ path its stamp is, how far the stroke had gone there, and the way to the next st
 
 STATE_WIDTH = 20 + WIDTH
 _SEEN, _STARTED, _STAMPS, _TO_NEXT, TOP_PRESSURE, _HELD, FIRST_HEADING, _EXTRA, END_AT, _START_T = range(10)
-_LX, _LY, _LSIZE, _LTURN, _LROUND, _LFLIPS, _LHEAD, _LGAP = range(10, 18)
+_LX, _LY, _LSIZE, _LTURN, _LROUND, _LFLIPS, _LHEAD, _LGAP, _LSTRAIGHT = range(10, 19)
 _PEN = 20
 
 _MOST_WAIT = 4.0
@@ -94,24 +94,26 @@ def _drive(state, at, heading, number, drivers):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _led(rules, value, base, drivers, number, mark):  # type: ignore[no-untyped-def]
-    """A value after its leads."""
+def _lead_all(rules, drivers, number, mark, led):  # type: ignore[no-untyped-def]
+    """Fill in every value after its leads, (LED,), for one mark. One call: passing rules costs more than a lead."""
     seed, coat = np.uint64(rules.numbers[SEED]), np.uint64(rules.numbers[COAT])
-    for k in range(rules.first[value], rules.first[value + 1]):
-        driver, does, over, loops = int(rules.leads[k, 0]), rules.leads[k, 1], rules.leads[k, 2], rules.leads[k, 3]
-        prop = np.uint64(rules.leads[k, 4])
-        if driver == CHANCE_STAMP:
-            share = chance(seed, coat, np.uint64(number), np.uint64(mark), prop)
-        elif driver > CHANCE_STAMP:
-            share = chance(seed, coat, np.uint64(properties.OF_STROKE), np.uint64(0), prop)
-        else:
-            share = drivers[driver] / over
-            share = share % 1.0 if loops > 0.0 else min(max(share, 0.0), 1.0)
-        at = share * (TABLE - 1)
-        low = min(int(at), TABLE - 2)
-        out = rules.tables[k, low] + (rules.tables[k, low + 1] - rules.tables[k, low]) * (at - low)
-        base = base * out if does == 0.0 else base + out if does == 1.0 else out
-    return base
+    for value in range(LED):
+        base = rules.numbers[value]
+        for k in range(rules.first[value], rules.first[value + 1]):
+            driver, does, over, loops = int(rules.leads[k, 0]), rules.leads[k, 1], rules.leads[k, 2], rules.leads[k, 3]
+            prop = np.uint64(rules.leads[k, 4])
+            if driver == CHANCE_STAMP:
+                share = chance(seed, coat, np.uint64(number), np.uint64(mark), prop)
+            elif driver > CHANCE_STAMP:
+                share = chance(seed, coat, np.uint64(properties.OF_STROKE), np.uint64(0), prop)
+            else:
+                share = drivers[driver] / over
+                share = share % 1.0 if loops > 0.0 else min(max(share, 0.0), 1.0)
+            at = share * (TABLE - 1)
+            low = min(int(at), TABLE - 2)
+            out = rules.tables[k, low] + (rules.tables[k, low + 1] - rules.tables[k, low]) * (at - low)
+            base = base * out if does == 0.0 else base + out if does == 1.0 else out
+        led[value] = base
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -120,10 +122,10 @@ def _within(value, low, high):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _size(state, rules, at, drivers, number, mark):  # type: ignore[no-untyped-def]
+def _size(state, rules, at, led):  # type: ignore[no-untyped-def]
     """The size of a mark: led, kept within its smallest and largest, then thinned at the ends of the stroke."""
     nums = rules.numbers
-    size = _within(_led(rules, SIZE, nums[SIZE], drivers, number, mark), nums[SMALLEST], nums[LARGEST])
+    size = _within(led[SIZE], nums[SMALLEST], nums[LARGEST])
     thin = 1.0
     if nums[THIN_START] > 0.0:
         thin = min(thin, at[DISTANCE] / nums[THIN_START])
@@ -135,10 +137,10 @@ def _size(state, rules, at, drivers, number, mark):  # type: ignore[no-untyped-d
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _turn(state, rules, at, heading, drivers, number, mark):  # type: ignore[no-untyped-def]
+def _turn(state, rules, heading, drivers, led, number, mark):  # type: ignore[no-untyped-def]
     """The turn of a mark, radians, and its flips as they come from the way back and from chance."""
     nums = rules.numbers
-    degrees = _led(rules, TURN, nums[TURN], drivers, number, mark)
+    degrees = led[TURN]
     follows, way = nums[FOLLOWS], nums[WAY_BACK]
     turn = 0.0
     if follows == 1.0:
@@ -231,7 +233,7 @@ def _advance(state, rules, heading, number):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _gap(state, rules, size, heading, turn, roundness, flips, drivers, number):  # type: ignore[no-untyped-def]
+def _gap(state, rules, size, heading, turn, roundness, flips, led, number):  # type: ignore[no-untyped-def]
     """The way to the next stamp, px."""
     nums = rules.numbers
     by, given = nums[SPACED_BY], nums[GAP]
@@ -245,7 +247,7 @@ def _gap(state, rules, size, heading, turn, roundness, flips, drivers, number): 
     else:
         gap = size * touch_of(rules.shape, heading, turn, roundness, flips)
         gap = gap + given if by == BY_CLEAR else gap * (1.0 - given) if by == BY_OVERLAP else gap
-    gap *= max(_led(rules, SPACING, 1.0, drivers, number, 0), 0.0)
+    gap *= max(led[SPACING], 0.0)
     return max(gap, LEAST_STEP * extent, LEAST_STEP_PX)
 
 
@@ -273,20 +275,22 @@ def overlap(rules, ax, ay, asize, aturn, around, aflips, bx, by, bsize, bturn, b
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _must_wait(state, rules, at, heading, drivers):  # type: ignore[no-untyped-def]
+def _must_wait(state, rules, at, heading, drivers, led):  # type: ignore[no-untyped-def]
     """Whether the next stamp would overlap the last one more than on a straight run."""
     number = int(state[_STAMPS])
-    size = _size(state, rules, at, drivers, number, 0)
-    turn, flips = _turn(state, rules, at, heading, drivers, number, 0)
-    roundness = _within(_led(rules, ROUNDNESS, rules.numbers[ROUNDNESS], drivers, number, 0), 0.05, 1.0)
+    _lead_all(rules, drivers, number, 0, led)
+    size = _size(state, rules, at, led)
+    turn, flips = _turn(state, rules, heading, drivers, led, number, 0)
+    roundness = _within(led[ROUNDNESS], 0.05, 1.0)
     lx, ly, lsize, lturn, lround = state[_LX], state[_LY], state[_LSIZE], state[_LTURN], state[_LROUND]
     lflips, lhead, gap = int(state[_LFLIPS]), state[_LHEAD], state[_LGAP]
     here = overlap(rules, lx, ly, lsize, lturn, lround, lflips, at[X], at[Y], size, turn, roundness, flips)
     if here == 0.0:
         return False
-    x, y = lx + gap * np.cos(lhead), ly + gap * np.sin(lhead)
-    straight = overlap(rules, lx, ly, lsize, lturn, lround, lflips, x, y, lsize, lturn, lround, lflips)
-    return here > straight + _SLACK
+    if state[_LSTRAIGHT] < 0.0:
+        x, y = lx + gap * np.cos(lhead), ly + gap * np.sin(lhead)
+        state[_LSTRAIGHT] = overlap(rules, lx, ly, lsize, lturn, lround, lflips, x, y, lsize, lturn, lround, lflips)
+    return here > state[_LSTRAIGHT] + _SLACK
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -312,7 +316,7 @@ def _picture(state, rules, at, heading, number, mark):  # type: ignore[no-untype
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _put_stamp(state, rules, at, heading, drivers, out, n):  # type: ignore[no-untyped-def]
+def _put_stamp(state, rules, at, heading, drivers, led, out, n):  # type: ignore[no-untyped-def]
     """Put all marks of the next stamp into `out` from n on, where there is room; set the way on; returns the new n."""
     nums = rules.numbers
     number = int(state[_STAMPS])
@@ -320,26 +324,30 @@ def _put_stamp(state, rules, at, heading, drivers, out, n):  # type: ignore[no-u
     if at[DISTANCE] < nums[LEAD_IN]:
         heading = state[FIRST_HEADING]
     _drive(state, at, heading, number, drivers)
-    count = _led(rules, COUNT, nums[COUNT], drivers, number, 0)
+    _lead_all(rules, drivers, number, 0, led)
+    count = led[COUNT]
     if nums[COUNT_JITTER] > 0.0:
         prop = np.uint64(properties.COUNT)
         count *= 1.0 - nums[COUNT_JITTER] * chance(seed, coat, np.uint64(number), np.uint64(0), prop)
     marks = int(_within(np.floor(count + 0.5), 0.0, 16.0))
     gap = 0.0
     for mark in range(max(marks, 1)):
-        size = _size(state, rules, at, drivers, number, mark)
-        turn, flips = _turn(state, rules, at, heading, drivers, number, mark)
-        roundness = _within(_led(rules, ROUNDNESS, nums[ROUNDNESS], drivers, number, mark), 0.05, 1.0)
+        if mark > 0:
+            _lead_all(rules, drivers, number, mark, led)
+        size = _size(state, rules, at, led)
+        turn, flips = _turn(state, rules, heading, drivers, led, number, mark)
+        roundness = _within(led[ROUNDNESS], 0.05, 1.0)
         if mark == 0:
-            gap = _gap(state, rules, size, heading, turn, roundness, flips, drivers, number)
+            gap = _gap(state, rules, size, heading, turn, roundness, flips, led, number)
             state[_LX], state[_LY], state[_LSIZE], state[_LTURN] = at[X], at[Y], size, turn
             state[_LROUND], state[_LFLIPS], state[_LHEAD], state[_LGAP] = roundness, flips, heading, gap
+            state[_LSTRAIGHT] = -1.0
         if mark >= marks:
             break
         if n < out.shape[0]:
             row = out[n]
-            along = _led(rules, ALONG, nums[ALONG], drivers, number, mark)
-            across = _led(rules, ACROSS, nums[ACROSS], drivers, number, mark)
+            along = led[ALONG]
+            across = led[ACROSS]
             if along != 0.0:
                 pull = chance(seed, coat, np.uint64(number), np.uint64(mark), np.uint64(properties.ALONG))
                 along *= (2.0 * pull - 1.0) * size
@@ -349,17 +357,17 @@ def _put_stamp(state, rules, at, heading, drivers, out, n):  # type: ignore[no-u
             row[S_X] = at[X] + np.cos(heading) * along - np.sin(heading) * across
             row[S_Y] = at[Y] + np.sin(heading) * along + np.cos(heading) * across
             row[S_SIZE], row[S_TURN], row[S_ROUNDNESS], row[S_FLIPS] = size, turn, roundness, flips
-            row[S_FLOW] = _within(_led(rules, FLOW, nums[FLOW], drivers, number, mark), 0.0, 1.0)
-            cap = _within(_led(rules, OPACITY, nums[OPACITY], drivers, number, mark), 0.0, 1.0)
-            row[S_CAP] = cap * _within(_led(rules, STRENGTH, nums[STRENGTH], drivers, number, mark), 0.0, 1.0)
-            row[S_HARDNESS] = _within(_led(rules, HARDNESS, nums[HARDNESS], drivers, number, mark), 0.0, 1.0)
-            grain = _led(rules, GRAIN_STRENGTH, nums[GRAIN_STRENGTH], drivers, number, mark)
+            row[S_FLOW] = _within(led[FLOW], 0.0, 1.0)
+            cap = _within(led[OPACITY], 0.0, 1.0)
+            row[S_CAP] = cap * _within(led[STRENGTH], 0.0, 1.0)
+            row[S_HARDNESS] = _within(led[HARDNESS], 0.0, 1.0)
+            grain = led[GRAIN_STRENGTH]
             row[S_GRAIN] = _within(grain, nums[GRAIN_LEAST], 1.0)
-            row[S_GRAIN_SCALE] = _within(_led(rules, GRAIN_SCALE, 1.0, drivers, number, mark), 0.05, 20.0)
-            row[S_HUE] = _led(rules, HUE, nums[HUE], drivers, number, mark)
-            row[S_SATURATION] = _within(_led(rules, SATURATION, nums[SATURATION], drivers, number, mark), -1.0, 1.0)
-            row[S_BRIGHTNESS] = _within(_led(rules, BRIGHTNESS, nums[BRIGHTNESS], drivers, number, mark), -1.0, 1.0)
-            row[S_SECOND] = _within(_led(rules, SECOND, nums[SECOND], drivers, number, mark), 0.0, 1.0)
+            row[S_GRAIN_SCALE] = _within(led[GRAIN_SCALE], 0.05, 20.0)
+            row[S_HUE] = led[HUE]
+            row[S_SATURATION] = _within(led[SATURATION], -1.0, 1.0)
+            row[S_BRIGHTNESS] = _within(led[BRIGHTNESS], -1.0, 1.0)
+            row[S_SECOND] = _within(led[SECOND], 0.0, 1.0)
             row[S_PICTURE] = _picture(state, rules, at, heading, number, mark)
             row[S_HEADING], row[S_NUMBER], row[S_MARK] = heading, number, mark
             row[S_PATH_X], row[S_PATH_Y], row[S_DISTANCE], row[S_GAP], row[S_T] = at[X], at[Y], at[DISTANCE], gap, at[T]
@@ -387,18 +395,18 @@ def _row_wait(rules, at, heading):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _begin(state, rules, first, heading, drivers, out, n):  # type: ignore[no-untyped-def]
+def _begin(state, rules, first, heading, drivers, led, out, n):  # type: ignore[no-untyped-def]
     """The first movement: the first stamp, or the way to it where the row beside asks for another phase."""
     state[_STARTED] = 1.0
     wait = _row_wait(rules, first, heading)
     if wait > 0.0:
         state[_TO_NEXT] = wait
         return n
-    return _put_stamp(state, rules, first, heading, drivers, out, n)
+    return _put_stamp(state, rules, first, heading, drivers, led, out, n)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _walk(state, rules, end, drivers, at, out, n):  # type: ignore[no-untyped-def]
+def _walk(state, rules, end, drivers, led, at, out, n):  # type: ignore[no-untyped-def]
     """Walk from the last point straight to `end`, laying stamps at even distances, or times; returns the new n."""
     nums = rules.numbers
     pen = state[_PEN : _PEN + WIDTH]
@@ -412,7 +420,7 @@ def _walk(state, rules, end, drivers, at, out, n):  # type: ignore[no-untyped-de
                 pen[i] = end[i]
             return n
         first = pen.copy()
-        n = _begin(state, rules, first, state[FIRST_HEADING], drivers, out, n)
+        n = _begin(state, rules, first, state[FIRST_HEADING], drivers, led, out, n)
     gone, waited = state[_TO_NEXT], held_ms - state[_HELD]
     done, passed = 0.0, 0.0
     while True:
@@ -428,12 +436,12 @@ def _walk(state, rules, end, drivers, at, out, n):  # type: ignore[no-untyped-de
             limit = _MOST_WAIT * max(state[_LSIZE], state[_LGAP])
             if state[_EXTRA] < limit:
                 _drive(state, at, heading, int(state[_STAMPS]), drivers)
-                if _must_wait(state, rules, at, heading, drivers):
+                if _must_wait(state, rules, at, heading, drivers, led):
                     step = max(state[_LSIZE] / 32.0, 0.25)
                     state[_EXTRA] += step
                     gone += step
                     continue
-        n = _put_stamp(state, rules, at, heading, drivers, out, n)
+        n = _put_stamp(state, rules, at, heading, drivers, led, out, n)
         gone, waited = done + state[_TO_NEXT], passed + held_ms
     state[_TO_NEXT], state[_HELD] = gone - length, held_ms - (waited - dt)
     for i in range(WIDTH):
@@ -449,7 +457,7 @@ def lay_stamps(state, rules, points, last, out):  # type: ignore[no-untyped-def]
     state[END_AT] must be the length of the whole stroke wherever that is nearer than the thin end. Changes `state`.
     """
     n = 0
-    at, drivers = np.empty(WIDTH), np.zeros(DRIVERS)
+    at, drivers, led = np.empty(WIDTH), np.zeros(DRIVERS), np.empty(LED)
     for k in range(points.shape[0]):
         point = points[k]
         if state[_SEEN] == 0.0:
@@ -457,11 +465,11 @@ def lay_stamps(state, rules, points, last, out):  # type: ignore[no-untyped-def]
             for i in range(WIDTH):
                 state[_PEN + i] = point[i]
             continue
-        n = _walk(state, rules, point, drivers, at, out, n)
+        n = _walk(state, rules, point, drivers, led, at, out, n)
     if last and state[_SEEN] > 0.0 and state[_STARTED] == 0.0:
         tap = state[_PEN : _PEN + WIDTH].copy()
         tap[PRESSURE] = state[TOP_PRESSURE]
-        n = _put_stamp(state, rules, tap, 0.0, drivers, out, n)
+        n = _put_stamp(state, rules, tap, 0.0, drivers, led, out, n)
     return n
 
 

@@ -94,6 +94,17 @@ def test_blocks_are_windows_and_are_kept():
     assert field.block(2, 3) is block
 
 
+@pytest.mark.parametrize("turn", [0.0, 31.0])
+def test_a_part_of_a_block_that_grows_is_the_block(turn):
+    grain = np.random.default_rng(4).random((48, 60), np.float32)
+    placing = Placing(Fraction(3, 2), Fraction(3, 2), turn_deg=turn)
+    whole = GrainField(grain, Repeat("brick", Fraction(1, 3)), placing).block(1, 2)
+    field = GrainField(grain, Repeat("brick", Fraction(1, 3)), placing)
+    for part in ((slice(70, 90), slice(10, 64)), (slice(3, 200), slice(60, 130)), (slice(3, 9), slice(250, 256))):
+        assert np.array_equal(field.block(1, 2, part)[part], whole[part])
+    assert np.array_equal(field.block(1, 2), whole)
+
+
 def test_the_origin_moves_it_in_px_of_the_unscaled_canvas():
     plain = GrainField(GRAIN, Repeat(), Placing(Fraction(1), Fraction(1), times=Fraction(2)))
     moved = GrainField(GRAIN, Repeat(), Placing(Fraction(1), Fraction(1), times=Fraction(2), origin=(5, 3)))

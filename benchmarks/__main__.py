@@ -29,13 +29,19 @@ def browser() -> dict[str, object]:
     return measure()
 
 
+def starters() -> dict[str, object]:
+    from benchmarks.browser import measure_starters
+
+    return measure_starters()
+
+
 def tiles() -> dict[str, object]:
     from benchmarks.tiles import measure
 
     return measure()
 
 
-PARTS = {"dabs": dabs, "core": core, "tiles": tiles, "browser": browser}
+PARTS = {"dabs": dabs, "core": core, "tiles": tiles, "browser": browser, "starters": starters}
 
 
 def show(told: object, depth: int = 0) -> None:

@@ -8,17 +8,19 @@ import sys
 import threading
 import time
 import urllib.request
+from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from math import cos, pi, sin
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "ops"))
 
 from served import FLAGS, served
 
+from orvix.brushes.starters import STARTERS
 from orvix.tiles.sources import SOURCES
 from orvix.tiles.steps import STEPS
 
@@ -143,13 +145,33 @@ def change_times(page: Page, counter: str, row: str, values: list[str]) -> dict[
     return {"p50 ms": round(statistics.median(waits), 1), "p95 ms": round(waits[int(len(waits) * 0.95)], 1)}
 
 
-def sheet_times(page: Page, base: str) -> dict[str, float]:
-    """On the trial sheet."""
-    page.goto(f"{base}/brushes/")
-    page.locator(".thing", has_text="Sailcloth chalk").click()
+def sheet_times(page: Page, address: str) -> dict[str, float]:
+    """On the trial sheet of a brush, its size changed."""
+    page.goto(address)
     page.wait_for_function("() => Number(document.getElementById('sheet').dataset.shown || 0) > 0")
-    page.wait_for_timeout(500)
-    return change_times(page, "#sheet", "size", [str(20 + n) for n in range(44)])
+    page.wait_for_timeout(400)
+    size = page.evaluate("() => window.orvixBench.size()")
+    return change_times(page, "#sheet", "values.size", [f"{size * (0.8 + 0.01 * n):.1f}" for n in range(32)])
+
+
+def starter_times(page: Page, base: str) -> dict[str, Any]:
+    """Every starter brush: its trial sheet after a value changed, and updates a second painted at its own size."""
+    page.goto(f"{base}/brushes/")
+    titles = {one.title for one in STARTERS}
+    brushes = page.locator("a.thing").evaluate_all(
+        "all => all.map(one => [one.querySelector('b').textContent, one.href])"
+    )
+    told: dict[str, Any] = {
+        title: {"trial sheet": sheet_times(page, href)} for title, href in brushes if title in titles
+    }
+    new_canvas(page, base, 4096)
+    page.get_by_role("button", name="100 %", exact=True).click()
+    for title in told:
+        page.locator(f'[data-brush][title^="{title} v"]').click()
+        page.wait_for_timeout(300)
+        circling(page, 1, 6)
+        told[title]["painting"] = figures(circling(page, 3, 6), 3)
+    return told
 
 
 def open_tile(page: Page, base: str, source: str) -> None:
@@ -185,12 +207,23 @@ def tile_times(page: Page, base: str) -> dict[str, Any]:
     return told
 
 
+@contextmanager
+def opened() -> Iterator[tuple[str, Browser, Page]]:
+    """The application served, and Chromium with a page."""
+    with served() as base, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        yield base, browser, browser.new_page(viewport={"width": 1280, "height": 800})
+        browser.close()
+
+
+def measure_starters() -> dict[str, Any]:
+    with opened() as (base, _, page):
+        return starter_times(page, base)
+
+
 def measure() -> dict[str, Any]:
     told: dict[str, Any] = {}
-    chromium = shutil.which("chromium")
-    with served() as base, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=chromium, args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
+    with opened() as (base, browser, page):
         other = browser.new_page(viewport={"width": 1280, "height": 800})
         new_canvas(page, base, 4096)
         for size, zoom in ((256, "100 %"), (64, "100 %"), (512, "100 %"), (256, "fit")):
@@ -203,7 +236,5 @@ def measure() -> dict[str, Any]:
         with busy(base, other):
             name = "pen to pixels, 256 px brush, 4096 sq, 100 %, second canvas painted and pages fetched"
             told[name] = figures(circling(page, 6, 6), 6)
-        told["trial sheet, value changed to new pixels"] = sheet_times(page, base)
         told["tile bench at 1024 px, value changed to new pixels"] = tile_times(page, base)
-        browser.close()
     return told

@@ -233,3 +233,33 @@ def test_a_brush_brings_its_use_and_what_it_keeps(page, live, kit):
     wait_count(page, "#picture", "committed", 1)
     told = Operation.objects.get().data
     assert (told["colour"], told["second_colour"], told["mode"]) == ("#aa1133", "#0044aa", "paint")
+
+
+def test_the_next_stamp_is_shown_under_the_pointer_before_it_is_pressed(page, live, kit, pen):
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    page.locator(f'[data-brush="{kit.brush.latest.pk}"]').click()
+    ghost = page.locator("#picture .next-stamp")
+    at = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    expect(ghost).to_be_hidden()
+    page.mouse.move(*at)
+    expect(ghost).to_be_visible()
+    wide = ghost.bounding_box()["width"]
+    middle = ghost.bounding_box()["x"] + wide / 2
+    assert abs(middle - at[0]) < 6
+    page.keyboard.press("]")
+    page.keyboard.press("]")
+    page.wait_for_function(
+        "wide => document.querySelector('.next-stamp').getBoundingClientRect().width > 1.1 * wide", arg=wide
+    )
+    before = int(page.locator("#picture").get_attribute("data-committed") or 0)
+    page.mouse.down()
+    expect(ghost).to_be_hidden()
+    page.mouse.move(at[0] + 60, at[1])
+    page.mouse.up()
+    wait_count(page, "#picture", "committed", before + 1)
+    page.mouse.move(at[0] + 70, at[1] + 10)
+    expect(ghost).to_be_visible()
+    page.locator("[data-next-stamp]").click()
+    page.mouse.move(*at)
+    quiet(page, "#picture", "updates")
+    expect(ghost).to_be_hidden()

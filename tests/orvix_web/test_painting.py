@@ -173,6 +173,29 @@ def test_bad_beginnings_are_refused_and_change_nothing(canvas, told, message):
     assert Operation.objects.count() == 0
 
 
+@pytest.mark.parametrize(
+    ("told", "message"),
+    [({"x": "left"}, "x='left'"), ({"heading": float("inf")}, "heading"), ({"level": 9}, "level=9"),
+     ({"pressure": 2}, "pressure"), ({"stroke": None}, "stroke"), ({"x": 1e9}, "x")],
+)  # fmt: skip
+def test_a_bad_hover_is_refused(canvas, told, message):
+    painting, _ = opened(canvas)
+    stroke = {"brush": Brush.objects.first().latest.pk}
+    with pytest.raises(OrvixError, match=message):
+        painting.next_stamp({"x": 5, "y": 5, "stroke": stroke} | told)
+
+
+def test_the_next_stamp_is_told_with_its_place_and_not_while_a_stroke_is_under_way(canvas, wavy):
+    painting, _ = opened(canvas)
+    stroke = {"brush": Brush.objects.first().latest.pk, "values": {"size": 40}, "pointer": "mouse", "mouse": "fixed"}
+    facts, pixels = painting.next_stamp({"x": 300, "y": 200, "level": 1, "stroke": stroke})
+    assert pixels.shape == (facts["height"], facts["width"], 4)
+    assert facts["left"] < 150 < facts["left"] + facts["width"]
+    assert pixels[..., 3].max() > 200
+    painting.begin(Begin(1, {"brush": stroke["brush"]}))
+    assert painting.next_stamp({"x": 300, "y": 200, "stroke": stroke}) == ({}, None)
+
+
 def test_bad_samples_are_refused_and_the_stroke_goes_on(canvas, wavy):
     painting, _ = opened(canvas)
     painting.begin(Begin(1, {"brush": Brush.objects.first().latest.pk}))

@@ -38,6 +38,9 @@ class Page:
         if frame[0] == messages.PIXELS:
             self._put(frame)
             return {"kind": "pixels"}
+        if frame[0] == messages.ANSWER:
+            number, size = struct.unpack("<II", frame[1:9])
+            return {"kind": "answer", "id": number, **json.loads(frame[9 : 9 + size])}
         return json.loads(frame[1:])
 
     def until(self, kind: str, **facts) -> dict:
@@ -221,7 +224,7 @@ BAD = [
     (bytes([messages.VIEW]) + struct.pack("<Biiii", 99, 0, 0, 9, 9), "level=99"),
     (bytes([messages.VIEW]) + struct.pack("<Biiii", 0, 9000, 0, 9001, 9), "view="),
     (bytes([messages.ASK]) + b"{}", "canvases do not"),
-    (b"\x77", "known are 1 to 10"),
+    (b"\x77", "known are 1 to 11"),
     (b"", "must be one binary frame"),
     ("text", "must be one binary frame"),
 ]
@@ -251,6 +254,24 @@ def test_a_message_over_a_mebibyte_closes_the_connection_and_loses_nothing(live,
         with pytest.raises(ConnectionClosed):
             one.until("never")
     assert Operation.objects.filter(canvas=kit.canvas, state="done").count() == 1
+
+
+def test_a_hand_that_hovers_is_answered_and_does_not_keep_blocks_from_being_stored(live, kit, wavy):
+    with room(live, kit) as one:
+        one.until("state")
+        one.paint(kit, wavy)
+        one.until("committed")
+        stroke = {"brush": kit.brush.latest.pk, "values": {"size": 30}}
+        start, number = time.monotonic(), 0
+        while not kit.canvas.blocks.exists() and time.monotonic() < start + LIMIT_S:
+            number += 1
+            told = {"id": number, "x": 90 + number % 50, "y": 100, "stroke": stroke}
+            one.socket.send(bytes([messages.HOVER]) + json.dumps(told).encode())
+            answer = one.until("answer", id=number)
+            assert answer["width"] > 10
+        assert kit.canvas.blocks.exists(), "stored while the hand never rested"
+        one.socket.send(bytes([messages.HOVER]) + json.dumps({"stroke": stroke}).encode())
+        assert "id" in one.until("refused")["message"]
 
 
 def test_a_canvas_that_is_not_there_or_not_ones_own_is_refused(live, kit, stranger):

@@ -203,6 +203,11 @@ class StrokeRun:
         """How many marks it has laid."""
         return sum(painter.marks_laid for painter in self.painters)
 
+    def picture(self, box: Box) -> Any:
+        """What was laid within a box of the cloth, over nothing: float32 (rows, columns, 4), premultiplied."""
+        out = np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
+        return gather(self._area, box, out, lambda key: self._mix.picture(key, block_box(key)))
+
     def finish(self) -> Change:
         """Put the stroke on the layer; returns what stood there before, for undoing."""
         before = Change()

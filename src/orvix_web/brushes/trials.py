@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -29,6 +30,7 @@ LIGHT, DARK = "#f7f7f7", "#3c3c3c"
 HALVES = "both"
 """Half of each cell on a light ground, half on a dark one."""
 INK, SECOND = "#2f6f93", "#d9793f"
+_PLAIN = LoadedBrush.plain(Brush.parse({"coats": [{}]}))
 _STRIPE = np.array([0x2F, 0x6F, 0x93, 0xFF], np.uint16) * 257
 
 
@@ -69,6 +71,12 @@ def sheet_strokes(factor: int, cell: str = "tall") -> dict[str, Any]:
     return trial_strokes(factor=factor, cell=CELLS[cell])
 
 
+@lru_cache(maxsize=16)
+def _recorded(factor: int, cell: str) -> tuple[Stroke, ...]:
+    """The strokes of a sheet, read once, painted with a plain brush."""
+    return tuple(load_strokes(sheet_strokes(factor, cell), _PLAIN))
+
+
 def paint_sheet(loaded: LoadedBrush, order: SheetOrder) -> Sheet:
     """The sheet of a brush; raises BadValue."""
     order.check()
@@ -78,18 +86,20 @@ def paint_sheet(loaded: LoadedBrush, order: SheetOrder) -> Sheet:
         _undercoat(canvas)
     times = Fraction(1, order.factor)
     grains = GrainLayer(canvas, times)
+    own = {"brush": loaded, "mode": loaded.brush.values["use"]}
+    own |= {"colour": order.colour, "second_colour": order.second_colour}
     hits, marks = [], 0
-    for stroke in load_strokes(sheet_strokes(order.factor, order.cell), loaded, order.colour, order.second_colour):
-        run = StrokeRun(canvas, stroke, grains, times)
+    for recorded in _recorded(order.factor, order.cell):
+        run = StrokeRun(canvas, replace(recorded, **own), grains, times)
         run.keep_marks()
-        run.feed(stroke.samples, last=True)
+        run.feed(recorded.samples, last=True)
         run.finish()
         marks += run.stamp_count
         hits += [_hits(painter) / order.factor for painter in run.painters]
     pixels = canvas.view(canvas.spec.box)
     if order.ground == HALVES:
         pixels = _halved(canvas, pixels, CELLS[order.cell][0])
-    return Sheet(pixels, np.concatenate(hits) if hits else np.empty((0, 2)), marks)
+    return Sheet(pixels, np.concatenate(hits), marks)
 
 
 def _undercoat(canvas: Canvas) -> None:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from orvix.errors import BadValue, OrvixError
 from orvix.geometry import Box
 
-VIEW, BEGIN, SAMPLES, END, UNDO, REDO, ACK, DROP, ASK, EDIT = 1, 2, 3, 4, 5, 6, 7, 8, 9, 10
+VIEW, BEGIN, SAMPLES, END, UNDO, REDO, ACK, DROP, ASK, EDIT, HOVER = range(1, 12)
 PIXELS, TOLD, ANSWER = 0x81, 0x82, 0x83
 RAW = 0
 
@@ -95,7 +95,14 @@ class Edit:
     told: dict[str, Any]
 
 
-Message = View | Begin | Batch | End | Plain | Ask | Edit
+@dataclass(frozen=True)
+class Hovering:
+    """A hand over the canvas: what would it lay first? told: id, level, x, y, heading, ..., stroke ( `Begin.told`)."""
+
+    told: dict[str, Any]
+
+
+Message = View | Begin | Batch | End | Plain | Ask | Edit | Hovering
 
 
 def decode(frame: bytes | None) -> Message:
@@ -133,7 +140,9 @@ def _decode(kind: int, body: memoryview) -> Message:
         return Ask(_read_json(body))
     if kind == EDIT:
         return Edit(_read_json(body))
-    raise BadMessage(f"message of kind {kind}: known are 1 to 10")
+    if kind == HOVER:
+        return Hovering(_read_json(body))
+    raise BadMessage(f"message of kind {kind}: known are 1 to {HOVER}")
 
 
 def _read_json(body: memoryview) -> dict[str, Any]:
@@ -169,6 +178,6 @@ def told(kind: str, **more: Any) -> bytes:
 
 
 def answer(number: int, facts: dict[str, Any], rgba: NDArray[np.uint8] | None = None) -> bytes:
-    """The answer to an Ask: facts as JSON and, where there are any, opaque RGBA pixels (size in facts)."""
+    """The answer to an Ask or a Hovering: facts as JSON and, where there are any, RGBA pixels (size in facts)."""
     body = json.dumps(facts).encode()
     return _ANSWER.pack(ANSWER, number, len(body)) + body + (rgba.tobytes() if rgba is not None else b"")

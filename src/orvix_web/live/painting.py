@@ -15,10 +15,10 @@ from numpy.typing import NDArray
 
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.compositing import grey_of
 from orvix.canvases.layers import At, Change
+from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
-from orvix.canvases.strokes import INK, MODES, GrainLayer, StrokeRun, put_back
+from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, block_box, clip
@@ -28,16 +28,12 @@ from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, do_again, load, with_state
+from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 
 UNDO_BYTES = 256 * 1024 * 1024
 MOST_SIZES = 12
 """How many of the sizes used on a canvas are listed."""
-_BEGIN_KEYS = {
-    "brush", "colour", "mode", "seed", "values", "pointer", "mouse", "fixed", "layer", "steady", "trail", "greys",
-    "second_colour",
-}  # fmt: skip
-_LED = {"size", "opacity", "flow"}
 
 
 class Log(Protocol):
@@ -110,6 +106,7 @@ class Painting:
         self._open: _Open | None = None
         self._before = StrokesBefore()
         self._recalled: set[int] = set()
+        self._ghosts = StampGhosts(self.canvas.spec)
         self._level = self.canvas.spec.level_within(8)
         self.small: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level)
 
@@ -183,34 +180,35 @@ class Painting:
         """Begin a stroke; raises BadValue for bad values, BadMessage while another is under way."""
         if self._open is not None:
             raise BadMessage(f"stroke {message.stroke}: another stroke is under way on this canvas")
-        told = message.told
-        for name in told:
-            if name not in _BEGIN_KEYS:
-                raise BadValue(name[:40], told[name], "known are " + ", ".join(sorted(_BEGIN_KEYS)))
-        version_id = told.get("brush")
-        if isinstance(version_id, bool) or not isinstance(version_id, int) or not 0 < version_id < 2**53:
-            raise BadValue("brush", version_id, "must be the number of a kept brush")
-        mouse = None
-        if told.get("pointer", "pen") not in ("pen", "mouse", "touch"):
-            raise BadValue("pointer", told["pointer"], "must be one of pen, mouse, touch")
-        if told.get("pointer", "pen") != "pen":
-            mouse = MousePressure(told.get("mouse", "speed"), told.get("fixed", 0.6))
-        data = {"colour": told.get("colour", INK), "mode": told.get("mode", "paint"), "seed": told.get("seed", 0)}
-        if data["mode"] not in MODES:
-            raise BadValue("mode", data["mode"], "must be one of " + ", ".join(MODES))
-        values = told.get("values") or {}
-        if not isinstance(values, dict) or set(values) - _LED:
-            raise BadValue("values", values, "known are " + ", ".join(sorted(_LED)))
-        data["values"] = values
-        data |= {name: told[name] for name in ("layer", "steady", "trail", "second_colour") if name in told}
-        if told.get("greys") is True:
-            data["colour"] = grey_of(data["colour"])
+        told = read_begin(message.told)
+        brush = self._brush(told.brush_version_id)
+        run = self._run(brush, told.data)
+        self._open = _Open(message.stroke, run, told.brush_version_id, told.data, told.mouse, brush)
+
+    def _brush(self, version_id: int) -> LoadedBrush:
+        """A kept brush, with the strokes before read from the log where it listens to them."""
         brush = self._load_brush(version_id)
         if listens(brush) and version_id not in self._recalled:
             self._recalled.add(version_id)
             self._recall(version_id, self._before)
-        run = self._run(brush, data)
-        self._open = _Open(message.stroke, run, version_id, data, mouse, brush)
+        return brush
+
+    def next_stamp(self, told: dict[str, Any]) -> tuple[dict[str, Any], NDArray[np.uint8] | None]:
+        """What a stroke begun where the hand is would lay first: facts, and straight RGBA (rows, columns, 4), if any.
+
+        told: as `Hovering`. Raises BadValue. Nothing is shown while a stroke is under way.
+        """
+        beginning, hover, level = read_hover(told)
+        if self._open is not None:
+            return {}, None
+        brush, data = self._brush(beginning.brush_version_id), beginning.data
+        if listens(brush):
+            data = self._told_before(beginning.brush_version_id, brush, data, (hover.x, hover.y))
+        found = self._ghosts.next_stamp(as_stroke(brush, data, np.empty((0, 7))), hover, level)
+        if found is None:
+            return {}, None
+        left, top, right, bottom = found.box
+        return {"level": level, "left": left, "top": top, "width": right - left, "height": bottom - top}, found.pixels
 
     def _run(self, brush: LoadedBrush, data: dict[str, Any]) -> StrokeRun:
         run = StrokeRun(self.canvas, as_stroke(brush, data, np.empty((0, 7))), self.grains)
@@ -220,12 +218,17 @@ class Painting:
 
     def _after_those_before(self, going: _Open, first: Samples) -> None:
         """Begin the stroke anew where the strokes before it have something to say to it."""
-        standing = {step.number for step in self._done}
         start = float(first[1]), float(first[2])
-        told = self._before.told(going.brush_version_id, going.brush, going.data, start, standing)
+        told = self._told_before(going.brush_version_id, going.brush, going.data, start)
         if told != going.data:
             going.data = told
             going.run = self._run(going.brush, told)
+
+    def _told_before(
+        self, version_id: int, brush: LoadedBrush, data: dict[str, Any], start: tuple[float, float]
+    ) -> dict[str, Any]:
+        standing = {step.number for step in self._done}
+        return self._before.told(version_id, brush, data, start, standing)
 
     def carry_on(self, message: Batch) -> list[Box]:
         """Paint more samples; returns the changed boxes. Samples that came before are passed over, gaps refused."""

@@ -24,7 +24,7 @@ from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.storage import Journal, Record
 from orvix_web.errors import told as error_told
 from orvix_web.live import messages
-from orvix_web.live.messages import Ask, Batch, Begin, Edit, End, Message, Plain, View
+from orvix_web.live.messages import Ask, Batch, Begin, Edit, End, Hovering, Message, Plain, View
 from orvix_web.live.painting import Painting, open_painting
 from orvix_web.tiles.thumbnails import thumbnail
 
@@ -109,6 +109,7 @@ class CanvasSession:
         self._leaving: asyncio.TimerHandle | None = None
         self._broken = False
         self._restless = True
+        self._changed_at = self.loop.time()
         self._last_seen = self.loop.time()
         self._errands: set[asyncio.Task[None]] = set()
         self._opening = asyncio.ensure_future(self._open())
@@ -184,14 +185,16 @@ class CanvasSession:
             while not self._queue.empty():
                 queued.append(self._queue.get_nowait())
             work = [one for one in queued if one not in (REST, STOP)]
+            changes = any(not isinstance(message, Hovering) for _, message in work)
             self._restless = bool(work)
+            self._changed_at = self.loop.time() if changes else self._changed_at
             if work and not self._broken:
                 news, frames = await self.loop.run_in_executor(self._paint, self._work, work)
                 for viewer, frame in [*news, *frames]:
                     await self._send(viewer, frame)
             if STOP in queued or self._broken:
                 return
-            if not work:
+            if not work or (not changes and self.loop.time() - self._changed_at > IDLE_SECONDS):
                 await self._rest()
 
     async def _rest(self) -> None:
@@ -272,6 +275,9 @@ class CanvasSession:
                 news.append((viewer, messages.told("nothing", stroke=message.stroke)))
         elif isinstance(message, Ask):
             raise messages.BadMessage("message of kind 9: benches ask, canvases do not")
+        elif isinstance(message, Hovering):
+            news.append((viewer, _hovered(painting, message)))
+            return
         elif isinstance(message, Edit):
             boxes = self._edit(painting, message)
         elif isinstance(message, Plain):
@@ -355,6 +361,17 @@ class CanvasSession:
         frame = messages.told("broken", code="not-stored", message=message)
         for viewer in list(self.viewers):
             await self._send(viewer, frame)
+
+
+def _hovered(painting: Painting, message: Hovering) -> bytes:
+    """The answer to a hand that hovers, or in it why there is none: nobody has pressed yet, so nothing is refused."""
+    number = message.told.get("id")
+    if type(number) is not int or not 0 <= number < 2**32:
+        raise messages.BadMessage("hover: must have an id from 0 to 4294967295")
+    try:
+        return messages.answer(number, *painting.next_stamp(message.told))
+    except OrvixError as error:
+        return messages.answer(number, {"refused": error_told(error)})
 
 
 def _is_ack(message: Message | str | None) -> bool:

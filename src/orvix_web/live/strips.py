@@ -115,11 +115,13 @@ class StripSession(CanvasSession):
             self._take_brush(told)
         else:
             raise BadValue("what", str(told.get("what"))[:40], "must be brush or clear")
-        before = painting.canvas.spec.box
+        before, bare = painting.canvas, not list(painting.canvas.layer)
         self.painting = self._painted()
-        box = self.painting.canvas.spec.box
-        if box == before:
-            return [box]
+        spec = self.painting.canvas.spec
+        if spec == before.spec and bare and not self._strokes.standing():
+            return []
+        if spec.box == before.spec.box:
+            return [spec.box]
         for viewer in self.viewers:  # what they looked at is gone; they will say what they look at now
             viewer.box, viewer.pending = (0, 0, 0, 0), []
         return []

@@ -147,17 +147,17 @@ _CRUST = tuple(
 
 _add(
     "harbour-liner", "Harbour liner", "Even lines that swell with the hand.",
-    {"values": {"size": 14, "spacing": 0.04, "flow": 1.0, "hardness": 0.96}, "leads": {"size": _lead(0.15, 1.0, 0.49)}},
+    {"values": {"size": 14, "spacing": 0.06, "flow": 1.0, "hardness": 0.96}, "leads": {"size": _lead(0.15, 1.0, 0.49)}},
 )  # fmt: skip
 _add(
     "lantern-glow", "Lantern glow", "A soft halo with a bright heart, which reads on light and on dark.",
     {
-        "values": {"size": 120, "spacing": 0.06, "flow": 0.12, "opacity": 0.8, "hardness": 0},
+        "values": {"size": 120, "spacing": 0.08, "flow": 0.12, "opacity": 0.8, "hardness": 0},
         "leads": {"flow": _lead(0.0, 1.0), "size": {"speed": {"response": [[0, 1], [1, 0.55]]}}},
     },
     {
         "values": {
-            "size": 26, "spacing": 0.08, "flow": 0.5, "hardness": 0.1, "brightness": 0.7, "mix": "plus-lighter",
+            "size": 26, "spacing": 0.12, "flow": 0.5, "hardness": 0.1, "brightness": 0.7, "mix": "plus-lighter",
         },
         "leads": {"opacity": _lead(0.2, 1.0), "size": {"speed": {"response": [[0, 1], [1, 0.4]]}, **_jitter(0.8, 1)}},
     },
@@ -289,7 +289,7 @@ _add(
             },
         },
     },
-    {"values": {"size": 6, "spacing": 0.1, "flow": 1, "hue": 0}, "leads": {"size": _lead(0.4, 1)}},
+    {"values": {"size": 6, "spacing": 0.16, "flow": 1, "hue": 0}, "leads": {"size": _lead(0.4, 1)}},
 )  # fmt: skip
 _add(
     "net-mesh", "Net mesh", "Every stroke uncovers more of one net, in the net's own colours.",

@@ -215,16 +215,23 @@ document.addEventListener("alpine:init", () => {
       const sheet = byId("sheet");
       const asked = String(Number(sheet.dataset.asked || 0) + 1);
       sheet.dataset.asked = asked;
-      const [now, before] = [this.link.ask("sheet", { ...order, definition: this.brush }), this.pinned && this.link.ask("pinned", { ...order, definition: this.pinned })];
+      const [now, before] = [this.link.ask("sheet", { ...order, definition: this.brush }, { older: true }), this.pinned && this.sheetOfPinned(order)];
       const answer = await now;
       if (!answer) return;
       if (answer.facts.refused) { refuse(answer.facts.refused.message); sheet.dataset.settled = asked; return; }
       this.draw(answer, await before);
+      sheet.dataset.shown = String(Number(sheet.dataset.shown || 0) + 1);
       this.answer = answer.facts;
       this.words(answer.facts);
       this.strip.show(this.brush, answer.facts.factor, order.ground === "both" ? this.facts.grounds.light : order.ground, this.colours);
-      sheet.dataset.shown = String(Number(sheet.dataset.shown || 0) + 1);
       sheet.dataset.settled = asked;
+    },
+
+    // The sheet of the pinned state, asked again only where it would look different.
+    sheetOfPinned(order) {
+      const key = JSON.stringify([order, this.pinned]);
+      if (this.pinnedSheet?.key !== key) this.pinnedSheet = { key, answer: this.link.ask("pinned", { ...order, definition: this.pinned }) };
+      return this.pinnedSheet.answer;
     },
 
     // The sheet as it came; with a pinned state each row of it lies over the same row as it was.

@@ -65,6 +65,9 @@ export class CoatRows {
 
   // idle: why values do nothing, by path. led: words of what leads them, by path, each with the cell they come from.
   say(idle, led) {
+    const said = JSON.stringify([idle, led]);
+    if (said === this.said) return;
+    this.said = said;
     let last = "";
     for (const line of this.box.querySelectorAll("[data-under]")) {
       const path = line.dataset.under;

@@ -40,7 +40,7 @@ document.addEventListener("alpine:init", () => {
       this.layers = new LayerList(id("layers"), this.link, this.asking, this.canvas);
       this.tray = new Tray(this.$root, () => this.hand?.moveRing());
       this.hand = new Hand(this.link, this.picture, {
-        told: (pointer) => this.told(pointer), size: () => this.tray.size, place: (x, y) => this.guides.snapped(x, y),
+        told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides.snapped(x, y),
         straight: () => id("straight").checked, line: (from, to) => this.run(from, to),
       });
       document.addEventListener("value", () => this.hand.moveRing());
@@ -59,7 +59,8 @@ document.addEventListener("alpine:init", () => {
       window.orvixDraw = this;
     },
 
-    told(pointer) {
+    told(pointer, hovers) {
+      if (!this.tray.brush && hovers) return null;
       if (!this.tray.brush) { refuse("Choose a brush first, or start one on the brush bench."); return null; }
       const told = this.tray.told(pointer, checked("mode"));
       return { ...told, layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail"), greys: this.guides.settings.greys };

@@ -64,7 +64,7 @@ document.addEventListener("alpine:init", () => {
 
     // One trial stroke with a round brush that paints through the grain as it is now.
     async stroke() {
-      const answer = await link.ask("stroke", { what: "grain-stroke", tile_version: this.tileVersion, tone: this.tone(), scale: String(valueOf("scale")) });
+      const answer = await link.ask("stroke", { what: "grain-stroke", tile_version: this.tileVersion, tone: this.tone(), scale: String(valueOf("scale")) }, { older: true });
       if (!answer || answer.facts.refused) return;
       const canvas = document.getElementById("trial");
       canvas.getContext("2d", { alpha: false }).putImageData(new ImageData(answer.pixels, answer.facts.width, answer.facts.height), 0, 0);
@@ -72,7 +72,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     async render() {
-      const answer = await link.ask("grain", { what: "grain", tile_version: this.tileVersion, tone: this.tone(), level: this.cloth.level });
+      const answer = await link.ask("grain", { what: "grain", tile_version: this.tileVersion, tone: this.tone(), level: this.cloth.level }, { older: true });
       if (!answer) return;
       if (answer.facts.refused) { refuse(answer.facts.refused.message); return; }
       this.cloth.put(answer.facts, answer.pixels);

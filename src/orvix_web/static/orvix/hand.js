@@ -1,22 +1,37 @@
 // The hand on a canvas: a pen, a mouse or a recorded pen becomes samples; panning, zooming, the ring of the mark's size.
+import { NextStamp } from "./next_stamp.js";
+
 const STILL_MS = 16;
 const STRAIGHT_STEP_PX = 8;
 const MOVES = "onpointerrawupdate" in window ? "pointerrawupdate" : "pointermove";
 
+const newSeed = () => crypto.getRandomValues(new Uint32Array(1))[0];
+
 export class Hand {
-  // told(pointer): what a stroke is begun with, or nothing to begin none. place(x, y): where a place of the picture is put.
+  // told(pointer, hovers): what a stroke is begun with, or nothing to begin none; hovers: it is not begun. place(x, y): where a place of the picture is put.
   // straight(): whether the hand draws straight runs. size(): the mark's size in px of the canvas. line: where the run is
   // shown while it is drawn, called with its two ends in px of the view, or with nothing.
   constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {} }) {
     Object.assign(this, { link, picture, told, size, place, straight, line, box: picture.box });
+    this.seed = newSeed();
+    this.stamp = new NextStamp(this);
     this.listen();
   }
 
+  // A place of the view on the one copy that is kept.
+  home(x, y) {
+    const at = this.picture.toCanvas(x, y);
+    const by = this.picture.home(...at);
+    return this.place(...at).map((one, axis) => one - by[axis]);
+  }
+
   begin(pointer, x, y, at, rest) {
-    const told = this.told(pointer);
+    const told = this.told(pointer, false);
     if (!told) return;
-    this.stroke = this.link.begin(told, at);
-    this.home = this.picture.home(...this.picture.toCanvas(x, y));
+    this.stroke = this.link.begin({ ...told, seed: this.seed }, at);
+    this.seed = newSeed();
+    this.stamp.hide();
+    this.from = this.picture.home(...this.picture.toCanvas(x, y));
     this.sample(x, y, at, rest);
     this.still = setInterval(() => this.holdStill(), STILL_MS);
   }
@@ -26,7 +41,7 @@ export class Hand {
     if (stroke.told.mouse === "key") pressure = shiftKey ? 1 : 0.4;
     const [px, py] = this.place(...this.picture.toCanvas(x, y));
     const t = Math.max(at - stroke.start, stroke.samples.at(-1)?.[0] ?? 0, 0);
-    stroke.samples.push([Math.fround(t), px - this.home[0], py - this.home[1], pressure, tiltX, tiltY, twist]);
+    stroke.samples.push([Math.fround(t), px - this.from[0], py - this.from[1], pressure, tiltX, tiltY, twist]);
     stroke.stamp = at;
     stroke.heard = performance.now();
   }
@@ -86,7 +101,7 @@ export class Hand {
     let panning = null;
     this.box.addEventListener("pointerdown", (event) => {
       if (event.defaultPrevented || event.target.closest(".corner")) return;
-      if (event.button === 1 || (event.button === 0 && this.space)) { panning = [event.clientX, event.clientY]; this.box.setPointerCapture(event.pointerId); event.preventDefault(); return; }
+      if (event.button === 1 || (event.button === 0 && this.space)) { this.stamp.hide(); panning = [event.clientX, event.clientY]; this.box.setPointerCapture(event.pointerId); event.preventDefault(); return; }
       if (event.button !== 0 || this.stroke || this.run) return;
       this.box.focus({ preventScroll: true });
       this.box.setPointerCapture(event.pointerId);
@@ -101,6 +116,7 @@ export class Hand {
     this.box.addEventListener("pointermove", (event) => {
       this.ringAt = [event.clientX, event.clientY];
       this.moveRing();
+      if (!this.stroke && !panning && !this.space && event.pointerType !== "touch") this.stamp.move(event);
       if (this.run && event.pointerId === this.pointer) {
         Object.assign(this.run, { to: this.at(event), end: event.timeStamp, pressure: Math.max(this.run.pressure, event.pressure) });
         this.line(this.run.from, this.run.to);
@@ -115,7 +131,7 @@ export class Hand {
         if (this.stroke) { if (end === "pointerup" && MOVES === "pointermove") this.gather(event); this.finish(); }
       });
     }
-    this.box.addEventListener("pointerleave", () => { this.ringAt = null; this.moveRing(); });
+    this.box.addEventListener("pointerleave", () => { this.ringAt = null; this.stamp.hide(); this.moveRing(); });
     this.box.addEventListener("wheel", (event) => {
       event.preventDefault();
       if (this.stroke) return;
@@ -126,7 +142,10 @@ export class Hand {
     document.addEventListener("keyup", (event) => { if (event.key === " ") { this.space = false; this.box.classList.remove("panning"); } });
   }
 
+  // Something that decides how the next stamp looks has changed, or the view has moved.
   moveRing() {
+    this.stamp.place();
+    if (!this.stroke) this.stamp.ask();
     const ring = document.getElementById("ring");
     if (!this.ringAt) { ring.style.display = "none"; return; }
     const frameBox = this.box.getBoundingClientRect();

@@ -1,6 +1,6 @@
 // The octets of the live connection, as docs/formats/live.md says. Nothing is computed here.
 
-export const KIND = { view: 1, begin: 2, samples: 3, end: 4, undo: 5, redo: 6, ack: 7, drop: 8, ask: 9, edit: 10, pixels: 0x81, told: 0x82, answer: 0x83 };
+export const KIND = { view: 1, begin: 2, samples: 3, end: 4, undo: 5, redo: 6, ack: 7, drop: 8, ask: 9, edit: 10, hover: 11, pixels: 0x81, told: 0x82, answer: 0x83 };
 
 const text = new TextEncoder();
 const words = new TextDecoder();
@@ -47,7 +47,18 @@ export function readPixels(buffer) {
   return told;
 }
 
-// Questions and answers of a bench. On one channel only the newest question is answered; older ones give null.
+export function readAnswer(buffer) {
+  const data = new DataView(buffer);
+  const size = data.getUint32(5, true);
+  const rest = buffer.byteLength - 9 - size;
+  return {
+    id: data.getUint32(1, true),
+    facts: JSON.parse(words.decode(new Uint8Array(buffer, 9, size))),
+    pixels: rest ? new Uint8ClampedArray(buffer, 9 + size, rest) : null,
+  };
+}
+
+// Questions and answers of a bench. On one channel the newest question waits while one is answered; others give null.
 export class BenchLink {
   constructor(onState = () => {}) {
     this.next = 1;
@@ -74,17 +85,18 @@ export class BenchLink {
     };
   }
 
-  ask(channel, told) {
+  // older: the answer that is under way is given too, so that something is shown while the hand goes on.
+  ask(channel, told, { older = false } = {}) {
     const id = this.next++;
-    const before = this.latest.get(channel);
     const question = { ...told, id, channel };
     this.latest.set(channel, question);
-    if (before && this.open.has(before.id)) {
-      this.open.get(before.id)(null);
-      this.open.delete(before.id);
-    }
+    if (!older) this.giveUp(channel, id);
     if (this.socket.readyState === WebSocket.OPEN) this.socket.send(jsonFrame(KIND.ask, question));
-    return new Promise((resolve) => this.open.set(id, resolve));
+    return new Promise((resolve) => this.open.set(id, { channel, resolve }));
+  }
+
+  giveUp(channel, before) {
+    for (const [id, one] of this.open) if (one.channel === channel && id < before) { one.resolve(null); this.open.delete(id); }
   }
 
   // What was asked on a channel is no longer wanted: it gives way, and is not answered.
@@ -93,14 +105,12 @@ export class BenchLink {
   take(buffer) {
     const data = new DataView(buffer);
     if (data.getUint8(0) !== KIND.answer) return;
-    const id = data.getUint32(1, true);
-    const size = data.getUint32(5, true);
-    const facts = JSON.parse(words.decode(new Uint8Array(buffer, 9, size)));
-    const resolve = this.open.get(id);
+    const { id, facts, pixels } = readAnswer(buffer);
+    const asked = this.open.get(id);
     for (const [channel, question] of this.latest) if (question.id === id) this.latest.delete(channel);
-    if (!resolve) return;
+    if (!asked) return;
     this.open.delete(id);
-    const rest = buffer.byteLength - 9 - size;
-    resolve({ facts, pixels: rest ? new Uint8ClampedArray(buffer, 9 + size, rest) : null });
+    this.giveUp(asked.channel, id);
+    asked.resolve({ facts, pixels });
   }
 }

@@ -1,5 +1,5 @@
 // The live connection of one canvas: strokes under way go out, pixels and news come in, and a lost connection goes on.
-import { KIND, frame, jsonFrame, readPixels, readTold, socketAddress } from "./live.js";
+import { KIND, frame, jsonFrame, readAnswer, readPixels, readTold, socketAddress } from "./live.js";
 
 const MOST_BATCH = 2000;
 const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) => octet.toString(16).padStart(2, "0")).join("");
@@ -59,6 +59,7 @@ export class PaintLink {
       this.send(frame(KIND.ack, 4, (data) => data.setUint32(1, update.update, true)));
       if (shown) count(this.box, "updates");
     } else if (kind === KIND.told) this.told(readTold(buffer));
+    else if (kind === KIND.answer) { const { id, facts, pixels } = readAnswer(buffer); this.onHover?.(id, facts, pixels); }
   }
 
   told(news) {
@@ -154,6 +155,7 @@ export class PaintLink {
     this.savedShown();
   }
 
+  hover(told) { return this.send(jsonFrame(KIND.hover, told, 0, () => {})); }
   edit(told) { return this.send(jsonFrame(KIND.edit, told, 0, () => {})); }
   undo() { this.send(frame(KIND.undo, 0)); }
   redo() { this.send(frame(KIND.redo, 0)); }

@@ -30,7 +30,7 @@ document.addEventListener("alpine:init", () => {
         resumed: () => this.askFit(),
       });
       this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
-      this.hand = new Hand(this.link, this.picture, { told: (pointer) => this.told(pointer), size: () => this.tray.size });
+      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size });
       document.addEventListener("value", () => this.hand.moveRing());
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       this.again = new Again({ canvas: this.id, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
@@ -38,7 +38,8 @@ document.addEventListener("alpine:init", () => {
       window.orvixRoom = this;
     },
 
-    told(pointer) {
+    told(pointer, hovers) {
+      if (!this.tray.brush && hovers) return null;
       if (!this.tray.brush) { refuse("Choose a brush first, or start one on the brush bench."); return null; }
       return this.tray.told(pointer, checked("mode"));
     },

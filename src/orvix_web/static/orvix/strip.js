@@ -21,7 +21,7 @@ export class Strip {
     }, `/live/strip/${token}/`);
     box.addEventListener("wheel", (event) => { event.preventDefault(); event.stopImmediatePropagation(); }, { capture: true, passive: false });
     box.addEventListener("pointerdown", (event) => { if (event.pointerType === "pen") penSeen(); }, { capture: true });
-    const begun = (pointer) => ({ brush: 1, ...told(), mode: "paint", seed: crypto.getRandomValues(new Uint32Array(1))[0], pointer });
+    const begun = (pointer) => ({ brush: 1, ...told(), mode: "paint", pointer });
     this.hand = new Hand(this.link, this.picture, { told: begun, size });
     for (const end of ["pointerup", "pointercancel"]) box.addEventListener(end, () => { const { waiting } = this; this.waiting = null; if (waiting) this.show(...waiting); });
     document.getElementById("strip-undo").addEventListener("click", () => this.link.undo());

@@ -130,7 +130,7 @@ document.addEventListener("alpine:init", () => {
     // moving: while a value moves, what is seen at half its size may be made at half its size.
     async render(moving = false) {
       const asked = this.cards.copy();
-      const answer = await link.ask("tile", { what: "tile", recipe: asked, level: this.cloth.level, squint: this.squint, moving });
+      const answer = await link.ask("tile", { what: "tile", recipe: asked, level: this.cloth.level, squint: this.squint, moving }, { older: true });
       if (!answer) return;
       const { facts } = answer;
       if (facts.refused) { this.refused(facts.refused.message); return; }

@@ -59,7 +59,7 @@ export class Tray {
   // What a stroke is begun with.
   told(pointer, mode) {
     const values = { size: this.size, opacity: valueOf("opacity") };
-    const told = { brush: this.brush, colour: document.getElementById("colour").value, second_colour: document.getElementById("second-colour").value, mode, seed: crypto.getRandomValues(new Uint32Array(1))[0], values, pointer };
+    const told = { brush: this.brush, colour: document.getElementById("colour").value, second_colour: document.getElementById("second-colour").value, mode, values, pointer };
     if (pointer !== "pen") { told.mouse = document.getElementById("mouse-kind").value; told.fixed = Number(document.getElementById("mouse-fixed").value); }
     return told;
   }

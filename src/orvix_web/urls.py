@@ -2,6 +2,7 @@
 
 from django.urls import path
 
+from orvix_web.accounts import views as accounts
 from orvix_web.brushes import views as brushes
 from orvix_web.canvases import drawing_views as drawings
 from orvix_web.canvases import repainting_views as repainting
@@ -14,6 +15,8 @@ from orvix_web.tiles import views as tiles
 
 urlpatterns = [
     path("", chain.home, name="home"),
+    path("pen/", accounts.pen_page, name="pen"),
+    path("pen/keep/", accounts.keep_pen_view, name="keep-pen"),
     path("work/", jobs.jobs, name="jobs"),
     path("work/panel/", jobs.panel, name="jobs-panel"),
     path("work/<int:pk>/cancel/", jobs.cancel, name="cancel-job"),
@@ -57,6 +60,7 @@ urlpatterns = [
     path("brushes/fonts/<slug:name>.png", brushes.font_sample, name="font-sample"),
     path("brushes/<int:pk>/", brushes.brush_page, name="brush-page"),
     path("brushes/<int:pk>/describe/", brushes.describe_brush, name="describe-brush"),
+    path("brushes/<int:pk>/picture/", brushes.give_picture, name="brush-picture"),
     path("brushes/<int:pk>/duplicate/", brushes.duplicate_brush, name="duplicate-brush"),
     path("brushes/<int:pk>/apart/", brushes.take_apart, name="take-apart"),
     path("brushes/<int:pk>/delete/", brushes.delete_brush, name="delete-brush"),

@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
+from io import BytesIO
 
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
 
 from orvix.brushes.definition import Brush as CoreBrush
 from orvix.brushes.starters import STARTERS
+from orvix.devices.stylus import CELLS, sheet_size
+from orvix.errors import OrvixError
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.lettering.fonts import FOLDER
 from orvix.pictures.writing import png_bytes
-from orvix_web.brushes.loading import as_file, load_version
+from orvix_web.brushes.loading import as_file, load_definition, load_version
 from orvix_web.brushes.models import Brush, FontFile
 from orvix_web.brushes.services import create_from_definition, starter_definition
-from orvix_web.brushes.trials import SheetOrder, paint_sheet
+from orvix_web.brushes.trials import SheetOrder, paint_sheet, piece_of
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal
+from orvix_web.chain.queries import picture_href
+from orvix_web.live.benches import ask
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 from orvix_web.tiles.models import Tile
@@ -50,6 +57,56 @@ def test_a_brush_is_described_tagged_and_put_in_a_set(client, brush):
     assert "at most 60 characters" in answer.content.decode()
     brush.refresh_from_db()
     assert brush.set_name == "Night"
+
+
+def test_a_brush_is_shown_by_a_picture_it_was_given_and_by_its_stroke_again(client, brush):
+    stroke = picture_href("brush", brush.latest)
+    red = np.zeros((60, 90, 4), np.uint8)
+    red[..., 0], red[..., 3] = 200, 255
+    file = SimpleUploadedFile("red.png", png_bytes(red), "image/png")
+    assert client.post(f"/brushes/{brush.pk}/picture/", {"picture": file}).status_code == 200
+    given = picture_href("brush", Brush.objects.get().latest)
+    assert given != stroke
+    shown = np.asarray(Image.open(BytesIO(client.get(given).content)).convert("RGB"))
+    assert shown.shape == (96, 184, 3)
+    assert (shown == (200, 0, 0)).all()
+    bad = SimpleUploadedFile("red.png", b"no picture", "image/png")
+    refused = client.post(f"/brushes/{brush.pk}/picture/", {"picture": bad})
+    assert "red.png" in refused.content.decode()
+    assert picture_href("brush", Brush.objects.get().latest) == given
+    client.post(f"/brushes/{brush.pk}/picture/")
+    assert picture_href("brush", Brush.objects.get().latest) == stroke
+
+
+@pytest.mark.django_db(transaction=True)
+@pytest.mark.parametrize("joined", [True, False])
+def test_the_sheet_is_painted_over_a_piece_of_a_canvas(painter, stranger, joined):
+    told = {"width": 300, "height": 200, "joined": joined, "ground": "#204060"}
+    row = create_canvas(painter, "Page", told)
+    painting = open_painting(row, Journal(row.pk, row.owner_id))
+    dot = create_from_definition(painter, "Dot", {"coats": [{"values": {"size": 60, "flow": 1, "hardness": 1}}]})
+    painting.begin(Begin(1, {"brush": dot.latest.pk, "colour": "#e0d020"}))
+    painting.carry_on(Batch(1, 0, 0.0, np.array([[0, 150, 100, 1, 0, 0, 0]], float)))
+    painting.end(End(1, 1))
+    canvas, order = painting.canvas, SheetOrder()
+    piece = piece_of(canvas, order)
+    width, height = sheet_size(cell=CELLS["tall"])
+    assert piece.shape == (height, width, 4)
+    assert np.array_equal(piece[height // 2 - 40 : height // 2 + 40, width // 2 - 40 : width // 2 + 40],
+                          canvas.view((110, 60, 190, 140)))  # fmt: skip
+    yellow = (piece[..., 0] > 200).sum() / (canvas.view(canvas.spec.box)[..., 0] > 200).sum()
+    assert yellow > 2 if joined else yellow == 1
+    faint = load_definition(painter.pk, {"coats": [{"values": {"opacity": 0}}]})
+    assert np.array_equal(paint_sheet(faint, order, piece).pixels, piece)
+    facts, shown = asyncio.run(ask(painter.pk, {"what": "sheet", "definition": TWO, "over": {"canvas": row.pk}}))
+    assert facts["marks"] > 0
+    assert 0 < (shown != piece).mean() < 0.5
+    for wrong in ({"canvas": 0}, "Page", {"canvas": row.pk, "place": -1}):
+        with pytest.raises(OrvixError):
+            asyncio.run(ask(painter.pk, {"what": "sheet", "definition": TWO, "over": wrong}))
+    theirs = create_canvas(stranger, "Theirs", told)
+    with pytest.raises(OrvixError, match="no such canvas of yours"):
+        asyncio.run(ask(painter.pk, {"what": "sheet", "definition": TWO, "over": {"canvas": theirs.pk}}))
 
 
 def test_a_copy_is_changed_and_the_brush_stays(client, brush):

@@ -513,6 +513,40 @@ def test_a_strip_is_painted_live_and_again_with_another_brush(live, kit, wavy):
         strip.look(1560, 240, 1)
         assert (strip.picture[..., 0] < 230).any()
         strip.socket.send(bytes([messages.EDIT]) + json.dumps({"what": "wash"}).encode())
-        assert "must be brush or clear" in strip.until("refused")["message"]
+        assert "must be brush, strokes or clear" in strip.until("refused")["message"]
         strip.socket.send(bytes([messages.EDIT]) + json.dumps({"what": "clear"}).encode())
         strip.until("state", strokes=0)
+
+
+def test_a_strip_takes_back_the_strokes_that_a_page_kept(live, kit, wavy):
+    def edit(**told) -> bytes:
+        return bytes([messages.EDIT]) + json.dumps(told).encode()
+
+    brush = {"what": "brush", "definition": {"coats": [{"values": {"size": 30, "flow": 1}}]}}
+    kept = {"told": {"pointer": "mouse", "mouse": "fixed", "fixed": 1, "seed": 4}, "samples": wavy.tolist()}
+    with page(live, "/live/strip/a/") as strip:
+        strip.until("state")
+        strip.socket.send(edit(what="strokes", strokes=[kept, {**kept, "told": {"pointer": "pen", "mouse": None}}]))
+        strip.until("state", strokes=0)  # there is no brush yet to paint them with
+        strip.socket.send(edit(**brush))
+        assert strip.until("state", strokes=2)["can_undo"]
+        strip.look(780, 120)
+        settled(strip)
+        both = (strip.picture[..., 0] < 200).sum()
+        assert both > 1000
+        strip.socket.send(bytes([messages.UNDO]))
+        strip.until("state", strokes=1)
+        for wrong in (
+            "all",
+            [1],
+            [{"told": {}, "samples": [[1, 2]]}],
+            [{"told": {"ink": 1}, "samples": []}],
+            [kept] * 61,
+        ):
+            strip.socket.send(edit(what="strokes", strokes=wrong))
+            strip.until("refused")
+        for name, value in (("height", 40), ("pen", [[0, 1], [1, 0]])):
+            strip.socket.send(edit(**brush, **{name: value}))
+            assert strip.until("refused")
+        strip.socket.send(edit(**brush, height=400))
+        strip.until("state", strokes=1)

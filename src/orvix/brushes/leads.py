@@ -109,11 +109,11 @@ class Lead:
         Between the points the curve is the monotone cubic of F. N. Fritsch and J. Butland, "A method for constructing
         local monotone piecewise cubic interpolants", 1984; before the first and after the last it is level.
         """
-        return self.low + (self.high - self.low) * _curve(self.response)
+        return self.low + (self.high - self.low) * curve_through(self.response)
 
 
 @lru_cache(maxsize=256)
-def _curve(response: tuple[tuple[float, float], ...]) -> NDArray[np.float64]:
+def curve_through(response: tuple[tuple[float, float], ...]) -> NDArray[np.float64]:
     """A response at TABLE evenly spaced places, within 0 to 1."""
     x, y = np.array(response).T
     at = np.clip(np.linspace(0, 1, TABLE), x[0], x[-1])

@@ -46,3 +46,10 @@ class Version(models.Model):
     class Meta:
         abstract = True
         ordering = ("number",)
+
+
+class Pen(models.Model):
+    """A painter's own pen: the response of its pressure, as `orvix.devices.pen` reads it."""
+
+    owner = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="pen")
+    response = models.JSONField()

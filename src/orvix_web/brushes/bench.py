@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -45,8 +46,13 @@ def _rows(values: tuple[Value, ...], now: Any, path: str) -> list[Row]:
     return [replace(row, room=_ROOM) for row in rows if row.value.kind != "points"]
 
 
-def bench_context(owner: AbstractBaseUser, brush: Brush, version: BrushVersion) -> dict[str, Any]:
-    """Everything the template needs; the page fills in the other coats from the definition itself."""
+def bench_context(
+    owner: AbstractBaseUser, brush: Brush, version: BrushVersion, canvases: Iterable[Any] = ()
+) -> dict[str, Any]:
+    """Everything the template needs; the page fills in the other coats from the definition itself.
+
+    canvases: those that the trial sheet can be painted over.
+    """
     core = CoreBrush.parse(version.definition)
     coat = core.coats[0]
     groups = [
@@ -80,6 +86,7 @@ def bench_context(owner: AbstractBaseUser, brush: Brush, version: BrushVersion) 
         "strokes": SHOWN,
         "sheet": dict(zip(("width", "height"), sheet_size(), strict=True)),
         "most_coats": MOST_COATS,
+        "canvases": canvases,
     }
 
 

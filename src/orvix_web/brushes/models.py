@@ -13,12 +13,14 @@ from orvix_web.tiles.models import GrainVersion, TileVersion
 
 
 class Brush(Owned):
-    """A brush; what it paints with is in its versions. tags: words with commas between them."""
+    """A brush; what it paints with is in its versions. tags: words with commas between them. picture: as PNG, where it
+    was given one; else its versions show their strokes."""
 
     description = models.CharField(max_length=2000, blank=True)
     credit = models.CharField(max_length=400, blank=True)
     tags = models.CharField(max_length=400, blank=True)
     set_name = models.CharField(max_length=60, blank=True)
+    picture = models.BinaryField(default=b"")
 
     @property
     def latest(self) -> BrushVersion | None:
@@ -41,6 +43,11 @@ class BrushVersion(Version):
 
     class Meta(Version.Meta):
         constraints = [models.UniqueConstraint(fields=("brush", "number"), name="one_brush_version_of_a_number")]
+
+    @property
+    def small_picture(self) -> bytes:
+        """The picture the brush was given, or the swatch of this version's stroke."""
+        return bytes(self.brush.picture) or bytes(self.thumbnail)
 
     @property
     def in_hand(self) -> dict[str, Any]:

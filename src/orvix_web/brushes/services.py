@@ -19,14 +19,17 @@ from orvix.brushes.tips.picture import likely_paints
 from orvix.errors import BadValue
 from orvix.lettering.drawing import draw_whole
 from orvix.lettering.fonts import Font, Shipped, shipped_font
-from orvix.pictures.writing import png_bytes
+from orvix.pictures.packing import flat_rgba8
+from orvix.pictures.reading import read_picture
+from orvix.pictures.writing import contrasting_ground, png_bytes
 from orvix_web.brushes.loading import load_definition, owned_font, owned_grain_version, owned_tile_version
 from orvix_web.brushes.models import Brush, BrushUse, BrushVersion, FontFile
-from orvix_web.brushes.trials import brush_thumbnail
+from orvix_web.brushes.trials import SWATCH, brush_thumbnail
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import GrainVersion, TileVersion
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import check_name, create_grain, create_tile, take_upload
+from orvix_web.tiles.thumbnails import thumbnail
 
 NEW_BRUSH: dict[str, Any] = {
     "values": {"size": 48, "flow": 0.6, "hardness": 0.8},
@@ -89,6 +92,23 @@ def describe_brush(owner: AbstractBaseUser, brush_id: int, told: Mapping[str, st
                 raise BadValue(part.replace("_", " "), text[:40], f"must be at most {most} characters")
             setattr(brush, part, text)
         brush.save()
+        changed(brush.owner_id)
+    return brush
+
+
+def give_picture(owner: AbstractBaseUser, brush_id: int, name: str, data: bytes) -> Brush:
+    """Give a brush a picture of its own to be shown by; no octets: its versions show their strokes again.
+
+    Raises UnreadablePicture.
+    """
+    small = b""
+    if data:
+        pixels = read_picture(data, name)
+        small = thumbnail(flat_rgba8(pixels, contrasting_ground(pixels)), *SWATCH)
+    with transaction.atomic():
+        brush = _owned_brush(owner, brush_id)
+        brush.picture = small
+        brush.save(update_fields=["picture", "touched"])
         changed(brush.owner_id)
     return brush
 

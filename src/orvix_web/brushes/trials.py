@@ -11,12 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.brushes.definition import Brush
+from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas, CanvasSpec
+from orvix.canvases.compositing import colour_to_rgb
 from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke
 from orvix.devices.stylus import CELLS, COLUMNS, sheet_size, trial_strokes
 from orvix.errors import BadValue
 from orvix.formats.strokes_file import load_strokes
-from orvix.geometry import BLOCK, block_box, clip, keys_in
 from orvix.grains.tone import Tone, grain_plane
 from orvix.registry import check_colour
 from orvix.strokes.coats import CoatPainter
@@ -30,7 +31,10 @@ LIGHT, DARK = "#f7f7f7", "#3c3c3c"
 HALVES = "both"
 """Half of each cell on a light ground, half on a dark one."""
 INK, SECOND = "#2f6f93", "#d9793f"
+SWATCH = (184, 96)
+"""The size of a brush's small picture, px."""
 _PLAIN = LoadedBrush.plain(Brush.parse({"coats": [{}]}))
+_PLACES = ((0.5, 0.5), (0.25, 0.25), (0.75, 0.25), (0.25, 0.75), (0.75, 0.75))
 _STRIPE = np.array([0x2F, 0x6F, 0x93, 0xFF], np.uint16) * 257
 
 
@@ -77,12 +81,14 @@ def _recorded(factor: int, cell: str) -> tuple[Stroke, ...]:
     return tuple(load_strokes(sheet_strokes(factor, cell), _PLAIN))
 
 
-def paint_sheet(loaded: LoadedBrush, order: SheetOrder) -> Sheet:
-    """The sheet of a brush; raises BadValue."""
+def paint_sheet(loaded: LoadedBrush, order: SheetOrder, under: NDArray[np.uint8] | None = None) -> Sheet:
+    """The sheet of a brush; raises BadValue. under: what it is painted over, opaque RGBA as large as the sheet."""
     order.check()
     width, height = sheet_size(cell=CELLS[order.cell])
     canvas = Canvas(CanvasSpec(width, height, ground=LIGHT if order.ground == HALVES else order.ground))
-    if loaded.brush.values["use"] != "paint":
+    if under is not None:
+        canvas.blocks[canvas.stack[0].id] = Blocks.from_array(under.astype(np.uint16) * np.uint16(257))
+    elif loaded.brush.values["use"] != "paint":
         _undercoat(canvas)
     times = Fraction(1, order.factor)
     grains = GrainLayer(canvas, times)
@@ -97,7 +103,7 @@ def paint_sheet(loaded: LoadedBrush, order: SheetOrder) -> Sheet:
         marks += run.stamp_count
         hits += [_hits(painter) / order.factor for painter in run.painters]
     pixels = canvas.view(canvas.spec.box)
-    if order.ground == HALVES:
+    if order.ground == HALVES and under is None:
         pixels = _halved(canvas, pixels, CELLS[order.cell][0])
     return Sheet(pixels, np.concatenate(hits), marks)
 
@@ -106,13 +112,32 @@ def _undercoat(canvas: Canvas) -> None:
     """Stripes of colour for a brush that smears, softens or erases: it needs something to do it to."""
     x = np.arange(canvas.spec.width) % 26 < 13
     y = np.arange(canvas.spec.height) // 17 % 2 == 0
-    layer = canvas.stack[0].id
-    for key in keys_in(canvas.spec.box):
-        left, top, right, bottom = clip(block_box(key), canvas.spec.box)
-        block = np.zeros((BLOCK, BLOCK, 4), np.uint16)
-        on = x[left:right][None, :] ^ y[top:bottom][:, None]
-        block[: bottom - top, : right - left] = np.where(on[..., None], _STRIPE, np.uint16(0))
-        canvas.put((layer, key), block)
+    on = x[None, :] ^ y[:, None]
+    canvas.blocks[canvas.stack[0].id] = Blocks.from_array(np.where(on[..., None], _STRIPE, np.uint16(0)))
+
+
+def piece_of(canvas: Canvas, order: SheetOrder, place: int = 0) -> NDArray[np.uint8]:
+    """A piece of a canvas as large as the sheet, at its scale, as opaque RGBA: of its cloth where edges are joined.
+
+    place: which piece, counted on from the middle one.
+    """
+    width, height = sheet_size(cell=CELLS[order.cell])
+    level = order.factor.bit_length() - 1
+    small = canvas.view(canvas.spec.box, level)
+    rows, columns = small.shape[:2]
+    across, down = _PLACES[place % len(_PLACES)]
+    left, top = round(across * columns - width / 2), round(down * rows - height / 2)
+    joined = canvas.spec.joined
+    if joined is not None:
+        return np.ascontiguousarray(joined.cloth(small, top, left, height, width))
+    left, top = (max(min(at, side - size), min(0, (side - size) // 2)) for at, side, size in
+                 ((left, columns, width), (top, rows, height)))  # fmt: skip
+    out = np.empty((height, width, 4), np.uint8)
+    out[:] = (*colour_to_rgb(canvas.spec.ground or "#ffffff"), 255)
+    x0, y0 = max(left, 0), max(top, 0)
+    x1, y1 = min(left + width, columns), min(top + height, rows)
+    out[y0 - top : y1 - top, x0 - left : x1 - left] = small[y0:y1, x0:x1]
+    return out
 
 
 def _hits(painter: CoatPainter) -> NDArray[np.float64]:
@@ -135,19 +160,19 @@ def best_factor(size: float) -> int:
 
 
 def brush_thumbnail(loaded: LoadedBrush) -> bytes:
-    """A swatch of one stroke from a light ground to a dark one, 184 x 96 px."""
+    """A swatch of one stroke from a light ground to a dark one."""
     factor = best_factor(loaded.brush.size)
-    strokes = trial_strokes(("pressure swell",), factor, cell=(184, 96))
+    strokes = trial_strokes(("pressure swell",), factor, cell=SWATCH)
     values = loaded.brush.values
     colours = (values["colour"], values["second_colour"]) if values["keeps_colour"] else (INK, SECOND)
     times = Fraction(1, factor)
-    canvas = Canvas(CanvasSpec(184, 96, ground=LIGHT))
+    canvas = Canvas(CanvasSpec(*SWATCH, ground=LIGHT))
     if values["use"] != "paint":
         _undercoat(canvas)
     grains = GrainLayer(canvas, times)
     for stroke in load_strokes(strokes, loaded, *colours):
         paint_stroke(canvas, stroke, grains, times)
-    return thumbnail(_halved(canvas, canvas.view(canvas.spec.box), 184), 184, 96)
+    return thumbnail(_halved(canvas, canvas.view(canvas.spec.box), SWATCH[0]), *SWATCH)
 
 
 GRAIN_TRIAL = (420, 120)

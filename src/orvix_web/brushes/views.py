@@ -15,7 +15,7 @@ from orvix_web.brushes.bench import bench_context
 from orvix_web.brushes.loading import as_file
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.trials import FACTORS, sheet_strokes
-from orvix_web.chain.queries import brush_users, picture_href
+from orvix_web.chain.queries import brush_users, owned_things, picture_href
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, whole_field
 from orvix_web.tiles.models import Grain
@@ -46,7 +46,9 @@ def new_brush(request: HttpRequest) -> HttpResponse:
 def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The brush bench, on the newest version or the one asked for."""
     brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
-    return render(request, "brushes/bench.html", bench_context(request.user, brush, asked_version(request, brush)))
+    canvases = owned_things(request.user, "canvas")
+    context = bench_context(request.user, brush, asked_version(request, brush), canvases)
+    return render(request, "brushes/bench.html", context)
 
 
 @require_POST
@@ -60,6 +62,14 @@ def keep_brush(request: HttpRequest, pk: int) -> HttpResponse:
 def describe_brush(request: HttpRequest, pk: int) -> HttpResponse:
     """Name, describe, credit, tag a brush and put it in a set."""
     brush = services.describe_brush(request.user, pk, request.POST.dict())
+    return render(request, "brushes/kept.html", {"brush": brush, "version": brush.latest})
+
+
+@require_POST
+def give_picture(request: HttpRequest, pk: int) -> HttpResponse:
+    """Give a brush a picture from a file, or without one let it show its stroke again."""
+    file = request.FILES.get("picture")
+    brush = services.give_picture(request.user, pk, file.name if file else "", file.read() if file else b"")
     return render(request, "brushes/kept.html", {"brush": brush, "version": brush.latest})
 
 

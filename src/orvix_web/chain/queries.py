@@ -44,7 +44,7 @@ def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0) -> l
     for n, kind in enumerate(SLOTS):
         thing = found.get(kind)
         before = found.get(SLOTS[n - 1]) if n else None
-        owned = _owned(kind, owner)
+        owned = owned_things(owner, kind)
         shown = thing or _newest(owned.first())
         current = kind == focus_kind and thing is not None
         linked = thing is not None and before is not None
@@ -54,10 +54,10 @@ def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0) -> l
 
 def counts(owner: AbstractBaseUser) -> dict[str, int]:
     """How many things the owner has in each place."""
-    return {kind: _owned(kind, owner).count() for kind in SLOTS}
+    return {kind: owned_things(owner, kind).count() for kind in SLOTS}
 
 
-def _owned(kind: str, owner: AbstractBaseUser) -> Any:
+def owned_things(owner: AbstractBaseUser, kind: str) -> Any:
     """What the owner has of a kind; canvases that a tile is drawn on belong to the tile."""
     found = MODELS[kind].objects.of(owner)
     return found.filter(tile=None) if kind == "canvas" else found
@@ -65,8 +65,13 @@ def _owned(kind: str, owner: AbstractBaseUser) -> Any:
 
 def picture_href(kind: str, thing: Any) -> str:
     """The address of a thumbnail; it changes when the picture does, so that it can be kept by the browser."""
-    mark = hashlib.blake2s(bytes(thing.thumbnail), digest_size=6).hexdigest()
+    mark = hashlib.blake2s(small_picture(thing), digest_size=6).hexdigest()
     return reverse("thumbnail", args=[kind, thing.pk, mark])
+
+
+def small_picture(thing: Any) -> bytes:
+    """The small picture that a thing is shown by, as PNG."""
+    return thing.small_picture if isinstance(thing, BrushVersion) else bytes(thing.thumbnail)
 
 
 def _through(owner: AbstractBaseUser, kind: str, pk: int) -> dict[str, Shown]:

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_GET
 
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.models import Canvas, KeptState
-from orvix_web.chain.queries import MODELS
+from orvix_web.chain.queries import MODELS, small_picture
 from orvix_web.chain.templatetags.strip import PLACES, strip_context
 from orvix_web.proofs.models import ProofVersion
 from orvix_web.tiles.models import GrainVersion, TileVersion
@@ -49,6 +49,6 @@ def thumbnail(request: HttpRequest, kind: str, pk: int, mark: str) -> HttpRespon
     found = model.objects.filter(pk=pk, **{owner: request.user}).first()
     if found is None:
         raise Http404
-    response = HttpResponse(bytes(found.thumbnail), content_type="image/png")
+    response = HttpResponse(small_picture(found), content_type="image/png")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response

@@ -97,7 +97,7 @@ class Edit:
 
 @dataclass(frozen=True)
 class Hovering:
-    """A hand over the canvas: what would it lay first? told: id, level, x, y, heading, ..., stroke ( `Begin.told`)."""
+    """A hand over the canvas: what would it lay first? told: id, level, x, y, heading, ..., stroke (`Begin.told`)."""
 
     told: dict[str, Any]
 

@@ -20,10 +20,12 @@ from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
+from orvix.devices.pen import PenPressure
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, block_box, clip
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
+from orvix_web.accounts.pens import pen_of
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
@@ -52,7 +54,7 @@ class _Open:
     run: StrokeRun
     brush_version_id: int
     data: dict[str, Any]
-    mouse: MousePressure | None
+    pressure: MousePressure | PenPressure
     brush: LoadedBrush
     samples: list[Samples] = field(default_factory=list)
     received: int = 0
@@ -76,7 +78,8 @@ class Painting:
     """One canvas being painted. load_brush: gives a kept brush. load_before: what stood before the newest operation.
 
     do_again: does an operation of the log once more. told_all: what an operation was told, with what it names at hand,
-    given the operations that stand. recall: puts the last strokes of a brush of the log to those before.
+    given the operations that stand. recall: puts the last strokes of a brush of the log to those before. pen: the
+    painter's own.
     """
 
     def __init__(
@@ -88,6 +91,7 @@ class Painting:
         do_again: Callable[[int, Canvas, GrainLayer], Change],
         told_all: Callable[[dict[str, Any], list[int]], dict[str, Any]],
         recall: Callable[[int, StrokesBefore], None],
+        pen: Callable[[], PenPressure],
     ) -> None:
         self.canvas: Canvas = opened.canvas
         self.grains = GrainLayer(self.canvas)
@@ -98,6 +102,7 @@ class Painting:
         self._do_again = do_again
         self._told_all = told_all
         self._recall = recall
+        self._pen = pen
         self._done = [_Step(one, opened.replayed.get(one.number)) for one in opened.done]
         self._undone = [_Step(one, None) for one in reversed(opened.undone)]
         self._restacked = any(change.stack is not None for change in opened.replayed.values())
@@ -183,7 +188,7 @@ class Painting:
         told = read_begin(message.told)
         brush = self._brush(told.brush_version_id)
         run = self._run(brush, told.data)
-        self._open = _Open(message.stroke, run, told.brush_version_id, told.data, told.mouse, brush)
+        self._open = _Open(message.stroke, run, told.brush_version_id, told.data, told.mouse or self._pen(), brush)
 
     def _brush(self, version_id: int) -> LoadedBrush:
         """A kept brush, with the strokes before read from the log where it listens to them."""
@@ -243,8 +248,7 @@ class Painting:
         samples = check_samples(_as_kept(fresh), after_ms=going.last_ms)
         going.received += len(samples)
         going.last_ms = float(samples[-1, 0])
-        if going.mouse is not None:
-            samples = _as_kept(going.mouse.apply(samples))
+        samples = _as_kept(going.pressure.apply(samples))
         if not going.samples and listens(going.brush):
             self._after_those_before(going, samples[0])
         going.samples.append(samples)
@@ -373,6 +377,7 @@ def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> P
         lambda number, canvas, grains: do_again(row, number, canvas, grains),
         lambda told, done: with_state(row, told, done),
         lambda version_id, before: recall(row, version_id, before),
+        lambda: pen_of(row.owner_id),
     )
 
 

@@ -12,17 +12,21 @@ from orvix.canvases.before import StrokesBefore
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.layers import Change
 from orvix.canvases.strokes import GrainLayer, paint_stroke
+from orvix.devices.pen import PenPressure
 from orvix.errors import BadValue
 from orvix.geometry import Box
 from orvix.registry import check_colour
 from orvix.strokes.loaded import LoadedBrush
+from orvix.strokes.samples import check_samples
+from orvix_web.accounts.pens import pen_of
 from orvix_web.brushes.loading import load_definition
 from orvix_web.canvases.storage import Done, Opened, Record, as_stroke
+from orvix_web.live.beginnings import read_begin
 from orvix_web.live.messages import Edit, Message
 from orvix_web.live.painting import Painting
 from orvix_web.live.session import CanvasSession, Viewer
 
-WIDTH, HEIGHT = 780, 120
+WIDTH, HEIGHT, MOST_HEIGHT = 780, 120, 480
 MOST_FACTOR = 16
 MOST_STROKES = 60
 _COLOURS = ("colour", "second_colour")
@@ -65,7 +69,9 @@ class StripSession(CanvasSession):
         self._strokes = _Strokes()
         self._brush: LoadedBrush | None = None
         self._later: Edit | None = None
-        self._ground, self._factor, self._hand = "#f7f7f7", 1, dict.fromkeys(_COLOURS, "#1c1e21")
+        self._pen: PenPressure | None = None
+        self._ground, self._factor, self._height = "#f7f7f7", 1, HEIGHT
+        self._hand = dict.fromkeys(_COLOURS, "#1c1e21")
         super().__init__(0, owner_id, lambda session: None)
 
     async def _open(self) -> None:
@@ -76,7 +82,7 @@ class StripSession(CanvasSession):
 
     def _painted(self) -> Painting:
         """Every stroke painted anew with the brush in hand."""
-        opened = Opened(Canvas(CanvasSpec(WIDTH * self._factor, HEIGHT * self._factor, ground=self._ground)))
+        opened = Opened(Canvas(CanvasSpec(WIDTH * self._factor, self._height * self._factor, ground=self._ground)))
         grains = GrainLayer(opened.canvas)
         for record in self._strokes.standing():
             data = record.data | self._hand
@@ -87,7 +93,14 @@ class StripSession(CanvasSession):
             opened.done.append(Done(record.number, "stroke", data, 1))
         opened.next_number = max(self._strokes.records, default=0) + 1
         return Painting(
-            opened, self._strokes, self._load, lambda *_: None, lambda *_: Change(), lambda told, _: told, _recall_none
+            opened,
+            self._strokes,
+            self._load,
+            lambda *_: None,
+            lambda *_: Change(),
+            lambda told, _: told,
+            _recall_none,
+            self._hand_pen,
         )
 
     def _load(self, version_id: int) -> LoadedBrush:
@@ -113,8 +126,10 @@ class StripSession(CanvasSession):
             self._strokes.records.clear()
         elif told.get("what") == "brush":
             self._take_brush(told)
+        elif told.get("what") == "strokes":
+            self._take_strokes(told.get("strokes"))
         else:
-            raise BadValue("what", str(told.get("what"))[:40], "must be brush or clear")
+            raise BadValue("what", str(told.get("what"))[:40], "must be brush, strokes or clear")
         before, bare = painting.canvas, not list(painting.canvas.layer)
         self.painting = self._painted()
         spec = self.painting.canvas.spec
@@ -126,16 +141,39 @@ class StripSession(CanvasSession):
             viewer.box, viewer.pending = (0, 0, 0, 0), []
         return []
 
+    def _take_strokes(self, given: Any) -> None:
+        """Strokes that the page kept, in px of the hand, in place of those that are there."""
+        if not isinstance(given, list) or len(given) > MOST_STROKES:
+            raise BadValue("strokes", type(given).__name__, f"must be a list of at most {MOST_STROKES}")
+        strokes = _Strokes()
+        for number, one in enumerate(given, 1):
+            if not isinstance(one, dict) or not isinstance(one.get("told"), dict):
+                raise BadValue(f"strokes[{number - 1}]", type(one).__name__, "must have told and samples")
+            known = {name: value for name, value in one["told"].items() if value is not None}
+            beginning = read_begin({"brush": 1} | known)
+            samples = check_samples(one.get("samples") or [])
+            samples[:, 1:3] *= self._factor
+            samples = (beginning.mouse or self._hand_pen()).apply(samples)
+            strokes.commit(Record(number, "stroke", beginning.data, samples=samples))
+        self._strokes = strokes
+
+    def _hand_pen(self) -> PenPressure:
+        return self._pen or pen_of(self._owner_id)
+
     def _take_brush(self, told: dict[str, Any]) -> None:
         factor = told.get("factor", 1)
         if isinstance(factor, bool) or not isinstance(factor, int) or not 1 <= factor <= MOST_FACTOR:
             raise BadValue("factor", factor, f"must be 1 to {MOST_FACTOR}")
+        height = told.get("height", HEIGHT)
+        if isinstance(height, bool) or not isinstance(height, int) or not HEIGHT <= height <= MOST_HEIGHT:
+            raise BadValue("height", height, f"must be {HEIGHT} to {MOST_HEIGHT}")
         ground = check_colour("ground", told.get("ground", self._ground))
         hand = {name: check_colour(name, told.get(name, self._hand[name])) for name in _COLOURS}
-        self._brush = load_definition(self._owner_id, told.get("definition"))
+        pen = PenPressure(told["pen"]) if "pen" in told else None
+        self._brush, self._pen = load_definition(self._owner_id, told.get("definition")), pen
         if factor != self._factor:
             self._strokes = _scaled(self._strokes, factor / self._factor)
-        self._ground, self._factor, self._hand = ground, factor, hand
+        self._ground, self._factor, self._hand, self._height = ground, factor, hand, height
 
 
 def _recall_none(version_id: int, before: StrokesBefore) -> None:

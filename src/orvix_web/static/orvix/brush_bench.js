@@ -40,13 +40,23 @@ document.addEventListener("alpine:init", () => {
       window.orvixBench = this;
     },
 
+    // Show the brush by a file, or by its stroke.
+    givePicture(file) {
+      const files = new DataTransfer();
+      if (file) files.items.add(file);
+      byId("picture-form").querySelector("input").files = files.files;
+      byId("picture-form").requestSubmit();
+    },
+
     get coat() { return this.brush.coats[this.at]; },
 
     size() { return Math.max(...this.brush.coats.map((coat) => coat.values.size)); },
 
     listen() {
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
-      for (const input of document.querySelectorAll("input[name=ground]")) input.addEventListener("change", () => { byId("ground-own").classList.toggle("hidden", this.ground() !== "own"); this.show(); });
+      for (const input of document.querySelectorAll("input[name=ground]")) input.addEventListener("change", () => { byId("ground-own").classList.toggle("hidden", this.ground() !== "own"); byId("ground-canvas").classList.toggle("hidden", this.ground() !== "canvas"); this.show(); });
+      byId("over-canvas").addEventListener("change", () => { this.piece = 0; this.show(); });
+      byId("over-next").addEventListener("click", () => { this.piece = (this.piece ?? 0) + 1; this.show(); });
       byId("ground-own").addEventListener("input", () => this.show());
       ["paint", "second"].forEach((id, n) => byId(id).addEventListener("input", () => { this.colours[n] = byId(id).value; this.brush.values[n ? "second_colour" : "colour"] = byId(id).value; this.changed(true); }));
       byId("grain-pick").addEventListener("change", () => this.pickGrain());
@@ -61,6 +71,8 @@ document.addEventListener("alpine:init", () => {
         else if (target.closest("#about-dialog [data-close]") || target === byId("about-dialog")) byId("about-dialog").close();
       });
       byId("about-dialog").addEventListener("submit", ({ target }) => { const field = target.querySelector("input[name=definition]"); if (field) field.value = JSON.stringify(this.brush); });
+      byId("picture-strip").addEventListener("click", () => (Number(byId("strip").dataset.strokes || 0) ? byId("strip") : refuse("There is nothing on your strip yet: scribble on it first."))?.querySelector("canvas").toBlob((blob) => this.givePicture(new File([blob], "strip.png", { type: "image/png" }))));
+      byId("picture-own").addEventListener("click", () => this.givePicture(null));
       document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.closest("#about-dialog") && event.detail.successful) byId("about-dialog").close(); });
       byId("coats").addEventListener("click", (event) => this.coatPressed(event.target.closest("button")?.dataset ?? {}));
       for (const button of document.querySelectorAll("[data-stroke]")) button.addEventListener("click", () => { this.stroke = button.dataset.stroke; this.showStroke(); if (this.grid.chosen) this.trace(...this.grid.chosen.split(".")); });
@@ -206,8 +218,9 @@ document.addEventListener("alpine:init", () => {
     },
 
     order() {
-      const ground = this.ground() === "own" ? byId("ground-own").value : this.facts.grounds[this.ground()];
-      return { what: "sheet", ground, cell: this.pinned ? "low" : "tall", colour: this.colours[0], second_colour: this.colours[1] };
+      const ground = this.ground() === "own" ? byId("ground-own").value : this.facts.grounds[this.ground()] ?? this.facts.grounds.light;
+      const over = this.ground() === "canvas" ? { over: { canvas: Number(byId("over-canvas").value), place: (this.piece ?? 0) % 1000 } } : {};
+      return { what: "sheet", ground, ...over, cell: this.pinned ? "low" : "tall", colour: this.colours[0], second_colour: this.colours[1] };
     },
 
     async show() {
@@ -247,12 +260,14 @@ document.addEventListener("alpine:init", () => {
       const line = (y) => (pinned?.pixels && y >= cell ? y + cell : y);
       byId("hits").setAttribute("viewBox", `0 0 ${w} ${whole}`);
       byId("hits").innerHTML = facts.at.map(([x, y]) => `<circle cx="${x}" cy="${line(y)}" r="5"/>`).join("");
+      byId("sheet-box").classList.toggle("dark", !["both", "light"].includes(this.ground()));
       byId("sheet-box").classList.toggle("pinned", Boolean(pinned?.pixels));
     },
 
     words(facts) {
       if (!facts) return;
       byId("scale-words").textContent = `${facts.factor > 1 ? `shown at ${100 / facts.factor} %: larger than its cell; ` : ""}${facts.marks} marks, ${Math.round(facts.ms)} ms`;
+      byId("scale-words").title = byId("scale-words").textContent;
       byId("collisions").textContent = facts.collisions === 1 ? "1 collision" : `${facts.collisions} collisions`;
       byId("collisions").classList.toggle("warm", facts.collisions > 0);
       const led = {};

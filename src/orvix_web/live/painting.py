@@ -245,10 +245,10 @@ class Painting:
             return []
         if going.received + len(fresh) > MOST_SAMPLES:
             raise BadValue("samples", going.received + len(fresh), f"a stroke has at most {MOST_SAMPLES} samples")
-        samples = check_samples(_as_kept(fresh), after_ms=going.last_ms)
+        samples = check_samples(as_kept(fresh), after_ms=going.last_ms)
         going.received += len(samples)
         going.last_ms = float(samples[-1, 0])
-        samples = _as_kept(going.pressure.apply(samples))
+        samples = as_kept(going.pressure.apply(samples))
         if not going.samples and listens(going.brush):
             self._after_those_before(going, samples[0])
         going.samples.append(samples)
@@ -381,6 +381,6 @@ def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> P
     )
 
 
-def _as_kept(samples: Samples) -> Samples:
+def as_kept(samples: Samples) -> Samples:
     """Samples at the precision of the log, so that what is painted is what is painted again."""
     return samples.astype(np.float32).astype(np.float64)

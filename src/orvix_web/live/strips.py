@@ -23,7 +23,7 @@ from orvix_web.brushes.loading import load_definition
 from orvix_web.canvases.storage import Done, Opened, Record, as_stroke
 from orvix_web.live.beginnings import read_begin
 from orvix_web.live.messages import Edit, Message
-from orvix_web.live.painting import Painting
+from orvix_web.live.painting import Painting, as_kept
 from orvix_web.live.session import CanvasSession, Viewer
 
 WIDTH, HEIGHT, MOST_HEIGHT = 780, 120, 480
@@ -153,7 +153,7 @@ class StripSession(CanvasSession):
             beginning = read_begin({"brush": 1} | known)
             samples = check_samples(one.get("samples") or [])
             samples[:, 1:3] *= self._factor
-            samples = (beginning.mouse or self._hand_pen()).apply(samples)
+            samples = as_kept((beginning.mouse or self._hand_pen()).apply(as_kept(samples)))
             strokes.commit(Record(number, "stroke", beginning.data, samples=samples))
         self._strokes = strokes
 

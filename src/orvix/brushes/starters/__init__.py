@@ -261,7 +261,7 @@ _add(
 )  # fmt: skip
 _add(
     "signal-flags", "Signal-flag bristle",
-    "Three bands in one stroke that turn with it; the paint colour turns all three.",
+    "Three bands in one stroke that turn with it; the paint colour can be made to move all three.",
     {
         "tip": _own(_FLAG, edges="crisp"),
         "values": {

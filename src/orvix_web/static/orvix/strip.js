@@ -38,7 +38,7 @@ export class Strip {
   keep(stroke) {
     if (!stroke) return;
     const { pointer, mouse, fixed, seed } = stroke.told;
-    const samples = stroke.samples.map(([t, x, y, ...rest]) => [t, x / this.factor, y / this.factor, ...rest].map((one) => Number(one.toFixed(3))));
+    const samples = stroke.samples.map(([t, x, y, ...rest]) => [t, x / this.factor, y / this.factor, ...rest].map((one) => Number(Math.fround(one).toPrecision(9))));
     this.scribbles.push({ told: { pointer, mouse, fixed, seed }, samples });
     if (this.scribbles.length > MOST_KEPT) this.scribbles.shift();
     this.store();

@@ -192,10 +192,14 @@ def test_a_pen_held_still_from_the_start_builds_up_before_it_moves(brush_with):
     assert 15 <= run.stamp_count <= 32
 
 
-@pytest.mark.parametrize("by", ["length", "px"])
+@pytest.mark.parametrize("by", ["length", "px", "touch", "overlap", "clear"])
 @pytest.mark.parametrize("radius", [2.0, 7.0, 60.0])
 def test_gaps_along_the_path_are_the_spacing_also_round_small_bends(by, radius, brush_with):
-    loaded = brush_with(size=10, roundness=0.5, follows="heading", turn=90, spacing=1.0, spaced_by=by, spacing_px=5.0)
+    loaded = brush_with(
+        size=10, roundness=0.5, follows="heading", turn=90, spacing=1.0, spaced_by=by, spacing_px=5.0, hardness=1.0,
+        overlap=0.2, clear_px=0.5,
+    )  # fmt: skip
+    gap = {"overlap": 4.0, "clear": 5.5}.get(by, 5.0)
     turn = np.linspace(0, 6, 400)
     samples = np.stack([400 * turn, 100 + radius * np.cos(turn), 100 + radius * np.sin(turn)], axis=1)
     samples = np.hstack([samples, np.ones((400, 1)), np.zeros((400, 3))])
@@ -204,7 +208,7 @@ def test_gaps_along_the_path_are_the_spacing_also_round_small_bends(by, radius, 
     run.feed(samples, last=True)
     gone = np.concatenate(marks)[:, S_DISTANCE]
     assert len(gone) > 2
-    assert np.abs(np.diff(gone) - 5.0).max() < 0.5
+    assert np.abs(np.diff(gone) - gap).max() < 0.5
 
 
 def laid_by(run: StrokeRun) -> list[np.ndarray]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from math import sin
 
 from playwright.sync_api import Page, sync_playwright
 from served import FLAGS, ROOT, served
@@ -64,7 +65,37 @@ def grain(page: Page, base: str) -> None:
 
 def brush_bench(page: Page, base: str) -> None:
     page.goto(f"{base}/brushes/")
-    thing(page, "Sailcloth chalk")
+    thing(page, "Kelp frond")
+    page.wait_for_timeout(1500)
+    box = page.locator("#strip").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 30, box["y"] + 60)
+    page.mouse.down()
+    for n in range(46):
+        page.mouse.move(box["x"] + 30 + 13 * n, box["y"] + 60 + 26 * sin(n / 5))
+        page.wait_for_timeout(8)
+    page.mouse.up()
+    page.locator('[data-cell="size.distance"]').click()
+
+
+def pen(page: Page, base: str) -> None:
+    page.goto(f"{base}/pen/")
+    page.wait_for_timeout(800)
+    box = page.locator("#strip").bounding_box()
+    assert box is not None
+    session = page.context.new_cdp_session(page)
+
+    def send(kind: str, x: float, y: float, press: float) -> None:
+        told = {"type": kind, "x": x, "y": y, "button": "left", "buttons": 0 if kind == "mouseReleased" else 1}
+        session.send("Input.dispatchMouseEvent", {**told, "pointerType": "pen", "force": press})
+
+    for top, press in ((60, 0.12), (140, 0.34), (240, 0.66), (330, 0.5)):
+        for n in range(40):
+            x, y = box["x"] + 40 + 17 * n, box["y"] + top + 12 * sin(n / 4)
+            send("mousePressed" if n == 0 else "mouseMoved", x, y, press * (0.9 + 0.1 * sin(n)))
+            page.wait_for_timeout(8)
+        send("mouseReleased", x, y, 0)
+        page.wait_for_timeout(500)
 
 
 def brushes(page: Page, base: str) -> None:
@@ -109,6 +140,7 @@ VIEWS = {
     "grain": grain,
     "brushes": brushes,
     "brush-bench": brush_bench,
+    "pen": pen,
     "canvas-room": canvas_room,
     "proof-wall": proof_wall,
 }

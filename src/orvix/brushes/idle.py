@@ -64,7 +64,7 @@ def _of_colour(coat: Coat) -> dict[str, str]:
         told["values.moved_by"] = "the paint colour is painted as it is"
     else:
         told["values.second"] = "the colours are not those of the paint"
-    if values["colour_from"] == "tip" and not coat.tip.sources:
+    if values["colour_from"] == "tip" and not coat.tip.sources and coat.ribbon is None:
         told["values.colour_from"] = "this tip has no colours of its own"
     if values["colour_from"] == "tile" and coat.grain is None:
         told["values.colour_from"] = "there is no grain whose tile could give its colours"
@@ -96,8 +96,12 @@ def _of_grain(coat: Coat) -> dict[str, str]:
 
 
 def _beside_a_ribbon(coat: Coat) -> dict[str, str]:
-    names = [name for name in coat.values if name in _OF_STAMPS]
-    return dict.fromkeys((f"values.{name}" for name in names), "a ribbon is one band, without stamps")
+    names = [f"values.{name}" for name in coat.values if name in _OF_STAMPS]
+    told = dict.fromkeys(names, "a ribbon is one band, without stamps")
+    told |= dict.fromkeys(("values.wet_edge", "values.wet_px"), "a ribbon has the edge of its tile")
+    if coat.grain is not None:
+        told |= dict.fromkeys(("grain.grows", "grain.offset_chance"), "the grain of a ribbon lies still")
+    return told
 
 
 _OF_STAMPS = (

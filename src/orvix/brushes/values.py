@@ -95,7 +95,7 @@ OFTEN = (
     ),
     Value(
         "held", "Held still", "number", 0.0,
-        "A pen held still goes on laying this many stamps a second.", unit="a second", low=0, high=60,
+        "A pen held still goes on laying this many stamps a second.", unit="/s", low=0, high=60,
     ),
     Value(
         "row_start", "Row starts", "choice", "free",

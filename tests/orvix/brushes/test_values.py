@@ -68,7 +68,11 @@ def test_values_that_do_nothing_say_why():
     assert "spaced by touch" in idle(values={"spaced_by": "touch"})["values.spacing"]
     assert "strength of the grain is 0" in idle(grain={"source": {}, "strength": 0})["grain.scale"]
     assert "only a round tip" in idle(tip={"name": "polygon"})["values.hardness"]
-    assert "one band" in idle(ribbon={"source": {}})["values.spacing"]
+    band = idle(ribbon={"source": {}}, values={"colour_from": "tip"}, grain={"source": {}})
+    assert "one band" in band["values.spacing"]
+    assert "edge of its tile" in band["values.wet_edge"]
+    assert "lies still" in band["grain.grows"]
+    assert "values.colour_from" not in band
     assert "own distances" in idle(tip={"name": "lettering"})["values.spaced_by"]
 
 

@@ -12,6 +12,7 @@ const MOST_BACK = 200;
 const copy = (thing) => JSON.parse(JSON.stringify(thing));
 const byId = (id) => document.getElementById(id);
 const json = (id) => JSON.parse(byId(id).textContent);
+const RIBBON_LEADS = ["size", "flow", "opacity", "strength"];
 const LED_ROWS = { size: "values.size", roundness: "values.roundness", turn: "values.turn", spacing: "values.spacing", scatter_along: "values.scatter_along", scatter_across: "values.scatter_across", count: "values.count", flow: "values.flow", opacity: "values.opacity", hardness: "values.hardness", grain_strength: "grain.strength", grain_scale: "grain.scale", hue: "values.hue", saturation: "values.saturation", brightness: "values.brightness", second: "values.second", strength: "values.strength" };
 
 document.addEventListener("alpine:init", () => {
@@ -260,7 +261,6 @@ document.addEventListener("alpine:init", () => {
       const line = (y) => (pinned?.pixels && y >= cell ? y + cell : y);
       byId("hits").setAttribute("viewBox", `0 0 ${w} ${whole}`);
       byId("hits").innerHTML = facts.at.map(([x, y]) => `<circle cx="${x}" cy="${line(y)}" r="5"/>`).join("");
-      byId("sheet-box").classList.toggle("dark", !["both", "light"].includes(this.ground()));
       byId("sheet-box").classList.toggle("pinned", Boolean(pinned?.pixels));
     },
 
@@ -271,7 +271,7 @@ document.addEventListener("alpine:init", () => {
       byId("collisions").textContent = facts.collisions === 1 ? "1 collision" : `${facts.collisions} collisions`;
       byId("collisions").classList.toggle("warm", facts.collisions > 0);
       const led = {};
-      for (const [value, drivers] of Object.entries(this.coat.leads)) for (const [driver, lead] of Object.entries(drivers)) (led[LED_ROWS[value]] ??= []).push({ words: leadWords(value, driver, lead) + (!this.pen && ["tilt", "bearing", "twist"].includes(driver) ? " (no pen seen yet)" : ""), cell: `${value}.${driver}` });
+      for (const [value, drivers] of Object.entries(this.coat.leads)) for (const [driver, lead] of Object.entries(drivers)) (led[LED_ROWS[value]] ??= []).push({ words: leadWords(value, driver, lead) + (!this.pen && ["tilt", "bearing", "twist"].includes(driver) ? " (no pen seen yet)" : "") + (this.coat.ribbon && !RIBBON_LEADS.includes(value) ? " (does nothing along a ribbon)" : ""), cell: `${value}.${driver}` });
       this.rows.say(facts.idle[this.at] ?? {}, led);
       const mine = (about) => facts.advice.filter((one) => one.coat === this.at && about.includes(one.about)).map((one) => one.words).join("; ");
       byId("tip-advice").textContent = mine(["tip", "ribbon"]);

@@ -112,6 +112,8 @@ def _lay_disc(plane, top, left, tooth, place, dab, far):  # type: ignore[no-unty
     keep = ONE - strength
     plain = tooth.shape[0] == 1 and tooth.shape[1] == 1
     step = m2 * fall
+    three, two = THREE * flow, TWO * flow
+    full = cap >= ONE and strength == ONE
     for y in range(max(row - far, 0), min(row + far + 1, rows)):
         dy = np.float32(y - row) - dab[OY]
         room = ONE - m2 * dy * dy
@@ -128,13 +130,19 @@ def _lay_disc(plane, top, left, tooth, place, dab, far):  # type: ignore[no-unty
             for i in range(line.shape[0]):
                 dx = np.float32(np.int32(i)) + first
                 s = min(max(most - dx * dx * step, ZERO), ONE)
-                line[i] += max(cap - line[i], ZERO) * (s * s * (THREE - TWO * s) * flow)
+                line[i] += max(cap - line[i], ZERO) * (s * s * (three - two * s))
+        elif full:
+            bite = tooth[y, x0:x1]
+            for i in range(line.shape[0]):
+                dx = np.float32(np.int32(i)) + first
+                s = min(max(most - dx * dx * step, ZERO), ONE)
+                line[i] += (ONE - line[i]) * (s * s * (three - two * s) * bite[i])
         else:
             bite = tooth[y, x0:x1]
             for i in range(line.shape[0]):
                 dx = np.float32(np.int32(i)) + first
                 s = min(max(most - dx * dx * step, ZERO), ONE)
-                line[i] += max(cap - line[i], ZERO) * (s * s * (THREE - TWO * s) * flow * (keep + strength * bite[i]))
+                line[i] += max(cap - line[i], ZERO) * (s * s * (three - two * s) * (keep + strength * bite[i]))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -265,30 +273,44 @@ def _add_row(line, cover, cap, level, width):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
+def _add_bitten(line, cover, tooth, flow, cap, strength, width):  # type: ignore[no-untyped-def]
+    """One channel, bitten by multiplying: flow, bite and `_add_row` in one go."""
+    keep = flow * (ONE - strength)
+    strong = flow * strength
+    for i in range(width):
+        line[i] += max(cap - line[i], ZERO) * (cover[i] * (keep + strong * tooth[i]))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
 def _add_colours(line, cover, tint, before, dab, own, level, width):  # type: ignore[no-untyped-def]
     """Four channels: the dab's colour over the row, and the alpha as `_add_row` has it.
 
-    before: the cover before flow and grain, which the picture's own colours are premultiplied by.
+    before: the cover before flow and grain, which the picture's own colours are premultiplied by. Changes `tint`.
     """
-    cap = dab[CAP]
-    r, g, b = dab[C03], dab[C13], dab[C23]
+    cap, least = dab[CAP], np.float32(1e-30)
+    if own:
+        a0, a1, a2, a3 = dab[C00], dab[C01], dab[C02], dab[C03]
+        b0, b1, b2, b3 = dab[C10], dab[C11], dab[C12], dab[C13]
+        c0, c1, c2, c3 = dab[C20], dab[C21], dab[C22], dab[C23]
+        for i in range(width):
+            full = before[i]
+            share = cover[i] / max(full, np.float32(1e-6))
+            x, y, z = tint[0, i], tint[1, i], tint[2, i]
+            tint[0, i] = min(max(a0 * x + a1 * y + a2 * z + a3 * full, ZERO), full) * share
+            tint[1, i] = min(max(b0 * x + b1 * y + b2 * z + b3 * full, ZERO), full) * share
+            tint[2, i] = min(max(c0 * x + c1 * y + c2 * z + c3 * full, ZERO), full) * share
+    else:
+        for i in range(width):
+            for c in range(3):
+                tint[c, i] = dab[C03 + 4 * c] * cover[i]
     for i in range(width):
         p = cover[i]
-        if p <= ZERO:
-            continue
-        if own:
-            share, full = p / max(before[i], np.float32(1e-6)), before[i]
-            x, y, z = tint[0, i], tint[1, i], tint[2, i]
-            r = min(max(dab[C00] * x + dab[C01] * y + dab[C02] * z + dab[C03] * full, ZERO), full) * share
-            g = min(max(dab[C10] * x + dab[C11] * y + dab[C12] * z + dab[C13] * full, ZERO), full) * share
-            b = min(max(dab[C20] * x + dab[C21] * y + dab[C22] * z + dab[C23] * full, ZERO), full) * share
         alpha, stay = line[i, 3], ONE - p
         aim = max(alpha, cap * p) if level else alpha + max(cap - alpha, ZERO) * p
-        scale = aim / (alpha * stay + p)
-        w = ONE if own else p
-        line[i, 0] = (line[i, 0] * stay + r * w) * scale
-        line[i, 1] = (line[i, 1] * stay + g * w) * scale
-        line[i, 2] = (line[i, 2] * stay + b * w) * scale
+        scale = aim / max(alpha * stay + p, least)
+        line[i, 0] = (line[i, 0] * stay + tint[0, i]) * scale
+        line[i, 1] = (line[i, 1] * stay + tint[1, i]) * scale
+        line[i, 2] = (line[i, 2] * stay + tint[2, i]) * scale
         line[i, 3] = aim
 
 
@@ -345,6 +367,11 @@ def lay_dabs(plane, top, left, kind, pictures, tooth, level, places, dabs, reach
                     _sharpen(cover, tint, own, dab[CRISP], width)
             else:
                 _round_row(cover, begin, dab, dy, width)
+            if plane.ndim == 2:  # noqa: SIM102
+                if tooth.bite == _MULTIPLY and not level and not tooth.moves and not plain:
+                    bite = tooth.plane[y, column + first : column + last]
+                    _add_bitten(plane[y, column + first : column + last], cover, bite, flow, dab[CAP], strength, width)
+                    continue
             if own:
                 for i in range(width):
                     before[i] = cover[i]

@@ -212,7 +212,10 @@ _add(
     "cork-floats", "Cork floats", "Floats on a line that just touch, at every size the hand gives them.",
     {
         "tip": _own(_FLOAT),
-        "values": {"size": 44, "flow": 1, "colour_from": "tip", "spaced_by": "touch", "bends": "clear", "row_start": "between"},
+        "values": {
+            "size": 44, "flow": 1, "colour_from": "tip", "spaced_by": "touch", "row_start": "between",
+            "bends": "clear",
+        },
         "leads": {"size": _lead(0.45, 1.0), "hue": _jitter(-8, 8, "adds")},
     },
 )  # fmt: skip

@@ -55,6 +55,7 @@ urlpatterns = [
     path("grains/<int:pk>/keep/", tiles.keep_grain, name="keep-grain"),
     path("brushes/", brushes.brushes, name="brushes"),
     path("brushes/new/", brushes.new_brush, name="new-brush"),
+    path("brushes/fit/", brushes.fit_grain, name="fit-grain"),
     path("brushes/tips/upload/", brushes.upload_tips, name="upload-tips"),
     path("brushes/fonts/upload/", brushes.upload_font, name="upload-font"),
     path("brushes/fonts/<slug:name>.png", brushes.font_sample, name="font-sample"),

@@ -174,10 +174,16 @@ def test_b4_b5_a_tile_becomes_a_ribbon_and_another_tile_in_it_is_two_presses(pag
         "title", "a ribbon is one band, without stamps"
     )
     pick(page, "ribbon.values.bends", "mitred")
+    bare = sheet_pixels(page)
+    for place in ("start", "corner"):
+        page.locator(f'[data-ribbon-place="{place}"]').select_option(str(kit.tile.latest.pk))
+    assert not np.array_equal(bare, sheet_pixels(page)), "pictures at its start and corners"
+    page.locator('[data-ribbon-place="corner"]').select_option("")
     page.locator("#keep-button").click()
     expect(page.locator("#named")).to_contain_text("v2")
     assert brush.latest.definition["coats"][0]["ribbon"]["values"]["bends"] == "mitred"
-    assert [use.what for use in brush.latest.uses.all()] == ["tip", "tile"]
+    assert list(brush.latest.definition["coats"][0]["ribbon"]["pictures"]) == ["start"]
+    assert [use.what for use in brush.latest.uses.all()] == ["tip", "tile", "tile"]
 
 
 def test_b9_coats_are_added_moved_taken_from_brushes_and_taken_out(page, live, kit, starter):

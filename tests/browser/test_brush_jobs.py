@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from fractions import Fraction
 
 import numpy as np
 import pytest
@@ -363,3 +364,23 @@ def test_g2_another_grain_under_the_same_brush_is_two_presses(page, live, kit, p
     expect(page.locator("#grain-words")).to_contain_text("Strength is 0: the grain does nothing.")
     page.locator("#grain-pick").select_option("")
     expect(page.locator("#grain-rows")).to_be_hidden()
+
+
+@pytest.mark.usefixtures("live")
+def test_a_grain_that_does_not_fit_warns_and_the_nearest_scale_is_one_press(page, kit):
+    bench(page, kit.brush)
+    set_value(page, "grain.period", "50")
+    sheet_pixels(page)
+    assert page.evaluate("() => window.orvixBench.coat.grain.scale") == "5000/12800"
+    keep(page, 2)
+    look(page, kit.brush, 2)
+    expect(page.locator("#fit")).to_contain_text("Cloth grain off by")
+    page.locator("#fit button").click()
+    expect(page.locator("#fit")).to_contain_text("✓ Cloth grain closes on this canvas")
+    version = kit.brush.latest
+    assert version.number == 3
+    scale = Fraction(version.definition["coats"][0]["grain"]["scale"])
+    assert (640 / (128 * scale)).denominator == 1
+    assert (384 / (128 * scale)).denominator == 1
+    assert abs(scale - Fraction(50, 128)) < Fraction(1, 8)
+    expect(page.locator(f'[data-brush="{version.pk}"]')).to_have_attribute("aria-pressed", "true")

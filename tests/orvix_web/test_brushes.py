@@ -109,6 +109,20 @@ def test_the_sheet_is_painted_over_a_piece_of_a_canvas(painter, stranger, joined
         asyncio.run(ask(painter.pk, {"what": "sheet", "definition": TWO, "over": {"canvas": theirs.pk}}))
 
 
+def test_a_grains_scale_is_kept_as_the_next_version_and_bad_ones_are_refused(client, kit, stranger):
+    version = kit.brush.latest
+    told = {"version": version.pk, "coat": 0, "scale": "5/16"}
+    assert client.post("/brushes/fit/", told).json()["number"] == 2
+    definition = kit.brush.latest.definition
+    assert definition["coats"][0]["grain"].pop("scale") == "5/16"
+    assert definition["coats"][0]["grain"].items() <= version.definition["coats"][0]["grain"].items()
+    for wrong in ({"coat": 1}, {"coat": "x"}, {"scale": "0"}, {"scale": "much"}):
+        assert client.post("/brushes/fit/", told | wrong).status_code == 422
+    theirs = create_from_definition(stranger, "Theirs", TWO)
+    assert client.post("/brushes/fit/", told | {"version": theirs.latest.pk}).status_code == 404
+    assert kit.brush.latest.number == 2
+
+
 def test_a_copy_is_changed_and_the_brush_stays(client, brush):
     changed = brush.latest.definition
     changed["coats"][0]["values"]["size"] = 90

@@ -19,6 +19,7 @@ from orvix.devices.stylus import CELLS, SHOWN, sheet_size
 from orvix.grains.tone import TONE_VALUES
 from orvix.lettering.fonts import SHIPPED
 from orvix.registry import Value, check_values
+from orvix.tiles.recipe import Recipe
 from orvix_web.brushes.models import Brush, BrushVersion, FontFile
 from orvix_web.brushes.trials import DARK, FACTORS, HALVES, INK, LIGHT, SECOND
 from orvix_web.tiles.cards import Row, rows_of
@@ -73,10 +74,11 @@ def bench_context(
         ],
         "grain_rows": _grain_rows(coat),
         "tone_rows": _rows(TONE_VALUES, {}, "grain.tone"),
+        "ribbon_places": ribbons.PLACES,
         "ribbon_rows": _rows(ribbons.VALUES, {}, "ribbon.values"),
         "brush_rows": _rows(kept, core.values, "brush"),
         "tips": tip_choices(owner, version),
-        "grains": grain_choices(owner, version),
+        "grains": [(one, Recipe.parse(one.tile_version.recipe).shape[0]) for one in grain_choices(owner, version)],
         "sets": sorted({one for one in Brush.objects.of(owner).values_list("set_name", flat=True) if one}),
         "others": Brush.objects.of(owner).exclude(pk=brush.pk),
         "fonts": SHIPPED,
@@ -122,6 +124,7 @@ def tip_choices(owner: AbstractBaseUser, version: BrushVersion) -> list[TileVers
 def grain_choices(owner: AbstractBaseUser, version: BrushVersion) -> list[GrainVersion]:
     """The grains of the painter in their newest versions, and those this brush has."""
     newest = GrainVersion.objects.filter(grain__owner=owner).order_by("grain_id", "-number").distinct("grain_id")
-    found = list(newest.select_related("grain"))
-    used = [use.grain_version for use in version.uses.select_related("grain_version__grain") if use.grain_version]
+    found = list(newest.select_related("grain", "tile_version"))
+    uses = version.uses.select_related("grain_version__grain", "grain_version__tile_version")
+    used = [use.grain_version for use in uses if use.grain_version]
     return [*dict.fromkeys(one for one in used if one not in found), *found]

@@ -157,6 +157,20 @@ def _owned_brush(owner: AbstractBaseUser, brush_id: int) -> Brush:
     return brush
 
 
+def fit_grain(owner: AbstractBaseUser, version_id: int, coat: int, scale: str) -> BrushVersion:
+    """Keep a brush's next version, with the grain of one of its coats at another scale; raises BadValue."""
+    with transaction.atomic():
+        version = BrushVersion.objects.filter(brush__owner=owner, pk=version_id).first()
+        if version is None:
+            raise Http404
+        core = CoreBrush.parse(version.definition)
+        if not 0 <= coat < len(core.coats) or core.coats[coat].grain is None:
+            raise BadValue("coat", coat, "must be a coat with a grain")
+        told = core.as_dict()
+        told["coats"][coat]["grain"]["scale"] = scale
+        return _add_version(_owned_brush(owner, version.brush_id), told)
+
+
 def keep_brush(owner: AbstractBaseUser, brush_id: int, definition: Any) -> BrushVersion:
     """Keep a definition as the brush's next version; raises Http404 for a brush that is not the owner's."""
     with transaction.atomic():

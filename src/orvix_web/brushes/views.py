@@ -59,6 +59,14 @@ def keep_brush(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+def fit_grain(request: HttpRequest) -> JsonResponse:
+    """The next version of a brush, its grain at the scale at which it closes on a canvas."""
+    asked = whole_field(request, "version"), whole_field(request, "coat")
+    version = services.fit_grain(request.user, *asked, request.POST.get("scale", ""))
+    return JsonResponse({"version": version.pk, "number": version.number})
+
+
+@require_POST
 def describe_brush(request: HttpRequest, pk: int) -> HttpResponse:
     """Name, describe, credit, tag a brush and put it in a set."""
     brush = services.describe_brush(request.user, pk, request.POST.dict())

@@ -31,6 +31,7 @@ def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:
             continue
         question = fit_question(coat, canvas)
         told = fit(question) | {"grain": grain.grain.name, "version": grain.number, "brush": version.brush.name}
+        told |= {"brush_version": version.pk, "coat": n}
         period = [float(side * question.full_scale) for side in question.tile]
         yield told | {"scale": str(use.scale), "period_px": period, "size": [row.width, row.height]}
 

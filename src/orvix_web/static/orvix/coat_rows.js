@@ -6,8 +6,17 @@ import { putValue, setUpValues } from "./values.js";
 const GAPS = ["values.spacing", "values.spacing_px", "values.overlap", "values.clear_px"];
 const grainless = { values: {} };
 
+// The px of the tile that a coat's grain is read from, across.
+function grainWidth(coat) {
+  const picked = document.querySelector(`#grain-pick option[value="${coat.grain?.source.grain_version ?? ""}"]`);
+  return Number(picked?.dataset.width ?? 0);
+}
+
+const asNumber = (text) => { const [above, below = 1] = String(text).split("/").map(Number); return above / below; };
+
 export function readPath(brush, coat, path) {
   const [first, ...rest] = path.split(".");
+  if (path === "grain.period") return coat.grain && grainWidth(coat) ? Number((asNumber(coat.grain.scale) * grainWidth(coat)).toFixed(2)) : undefined;
   if (first === "brush") return brush.values[rest[0]];
   if (first === "tip") return coat.tip.name === rest[0] ? coat.tip.values[rest[1]] : undefined;
   return [first, ...rest].reduce((inside, part) => inside?.[part], coat);
@@ -15,6 +24,7 @@ export function readPath(brush, coat, path) {
 
 export function writePath(brush, coat, path, value) {
   const [first, ...rest] = path.split(".");
+  if (path === "grain.period") { if (coat.grain && grainWidth(coat)) coat.grain.scale = `${Math.round(value * 100)}/${100 * grainWidth(coat)}`; return; }
   if (first === "brush") { brush.values[rest[0]] = value; return; }
   const parts = first === "tip" ? ["tip", "values", rest[1]] : [first, ...rest];
   const last = parts.pop();
@@ -115,7 +125,7 @@ export class CoatRows {
     section.querySelectorAll("[data-path]").forEach((input) => paths.add(input.dataset.path));
     for (const path of paths) {
       const value = readPath(fresh.brush, fresh.coat, path) ?? defaultOf(section.querySelector(`[data-value="${path}"]`) ?? { dataset: {} });
-      if (value !== undefined && path !== "grain.scale") writePath(fresh.target, coat, path, structuredClone(value));
+      if (value !== undefined && !["grain.scale", "grain.period"].includes(path)) writePath(fresh.target, coat, path, structuredClone(value));
     }
   }
 }

@@ -2,8 +2,9 @@
 
 const sizeWords = ([width, height]) => `${width} × ${height}`;
 
-// One line for the head of the canvas room: whether every grain closes, else the worst with its nearest size.
-export function fitLine(fits) {
+// One line for the head of the canvas room: whether every grain closes, else the worst with its nearest size and scale.
+// take(fit, scale): a press takes the scale, where the grain is that of the brush in hand.
+export function fitLine(fits, inHand, take) {
   const out = document.createElement("span");
   const worst = fits.find((one) => !one.closes);
   if (!fits.length) out.textContent = "no grain on this canvas yet";
@@ -13,8 +14,14 @@ export function fitLine(fits) {
     bold.className = "warm";
     bold.textContent = `${worst.grain} off by ${Number(worst.off_px.toFixed(1))} px`;
     const nearest = worst.canvases.find((size) => sizeWords(size) !== sizeWords(worst.size));
+    const scale = worst.scales.map((one) => one.fraction).find((one) => one !== worst.scale);
     out.append(bold, nearest ? `, closes at ${sizeWords(nearest)}` : ", no size near closes");
-    out.title = out.textContent;
+    out.title = `${out.textContent}${scale ? `, or here at scale ${scale}` : ""}`;
+    if (scale && worst.brush_version === inHand) {
+      const button = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `scale ${scale}`, title: `Keep ${worst.brush}'s next version with this grain at ${scale} instead of ${worst.scale}, and take it in hand: it closes here` });
+      button.addEventListener("click", () => take(worst, scale));
+      out.append(", or ", button);
+    }
   }
   return out;
 }

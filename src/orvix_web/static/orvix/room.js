@@ -3,7 +3,7 @@ import { Again } from "./again.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { BenchLink } from "./live.js";
-import { refuse } from "./page.js";
+import { post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
 import { Tray } from "./tray.js";
@@ -46,7 +46,14 @@ document.addEventListener("alpine:init", () => {
 
     async askFit() {
       const answer = await this.asking.ask("fits", { what: "canvas-fits", canvas: this.id, brush: this.tray?.brush ?? 0 });
-      if (answer && !answer.facts.refused) document.getElementById("fit").replaceChildren(fitLine(answer.facts.fits));
+      if (answer && !answer.facts.refused) document.getElementById("fit").replaceChildren(fitLine(answer.facts.fits, this.tray?.brush, (fit, scale) => this.takeScale(fit, scale)));
+    },
+
+    // The brush in hand, with its grain at a scale that closes here: its next version, taken in hand.
+    async takeScale(fit, scale) {
+      const told = await post("/brushes/fit/", { version: fit.brush_version, coat: fit.coat, scale });
+      if (told.refused) refuse(told.refused);
+      else location.reload();
     },
 
     // Keys and presses.

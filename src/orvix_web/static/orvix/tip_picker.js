@@ -11,6 +11,8 @@ export class TipPicker {
     byId("tip-kind").addEventListener("change", () => this.take(byId("tip-kind").value));
     byId("tip-pick").addEventListener("change", () => this.pick(Number(byId("tip-pick").value)));
     byId("tip-files").addEventListener("change", () => this.upload());
+    this.places = [...document.querySelectorAll("[data-ribbon-place]")];
+    for (const place of this.places) place.addEventListener("change", () => this.place(place.dataset.ribbonPlace, Number(place.value)));
     byId("tip-pictures").addEventListener("click", ({ target }) => {
       const n = target.closest("[data-n]")?.dataset.n;
       if (n === undefined || this.sources.length < 2) return;
@@ -80,8 +82,17 @@ export class TipPicker {
     this.changed();
   }
 
+  // The picture at the start, the end or the corners of a ribbon.
+  place(name, version) {
+    const { pictures } = this.coat.ribbon;
+    if (version) pictures[name] = { tile_version: version };
+    else delete pictures[name];
+    this.changed();
+  }
+
   fill(coat) {
     this.coat = coat;
+    for (const place of this.places) place.value = String(coat.ribbon?.pictures[place.dataset.ribbonPlace]?.tile_version ?? "");
     const { kind, sources } = this;
     byId("tip-kind").value = kind;
     const pictured = sources.length > 0;

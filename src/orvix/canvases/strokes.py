@@ -214,7 +214,7 @@ class StrokeRun:
         for key in sorted(self._touched):
             at = (self._layer, key)
             shown = self.canvas.shown.pop(at, None)
-            held = shown is not None and bool(shown.any())
+            held = shown is not None and bool(shown.view(np.uint64).any())
             if held or (shown is not None and self._under(key) is not None):
                 before.blocks[at] = self.canvas.put(at, shown if held else None)
         return before

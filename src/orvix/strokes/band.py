@@ -88,13 +88,12 @@ class Band:
     def _lay_in(self, key: Key, boxes: Any, numbers: Floats, apart: Plane) -> Box | None:
         sheets = self.sheets.get(key)
         if sheets is None:
-            sheets = _sheets()
+            sheets = _sheets(2)
         left, top, right, bottom = block_box(key)
-        changed = np.array([right, bottom, left, top])
-        n = lay_pieces(sheets, top, left, boxes, numbers, apart, self._cut, 0, changed)
-        while n < len(boxes) or (len(sheets) < _MOST_SHEETS and sheets[-1, 0].min() < _FAR):
-            sheets = np.concatenate([sheets, _sheets()])
-            n = lay_pieces(sheets, top, left, boxes, numbers, apart, self._cut, n, changed)
+        changed, n, full = np.array([right, bottom, left, top]), 0, True
+        while full:
+            n, full = lay_pieces(sheets, top, left, boxes, numbers, apart, self._cut, n, changed)
+            sheets = np.concatenate([sheets, _sheets(1)]) if full else sheets
         if changed[2] <= changed[0]:
             return None
         self.sheets[key] = sheets
@@ -112,9 +111,9 @@ class Band:
         return Pieces(numbers.reshape(-1, numbers.shape[-1]), np.repeat(pieces.apart, len(copies)))
 
 
-def _sheets() -> Plane:
-    """One sheet of a block, nothing on it: (1, 4, BLOCK, BLOCK): distance, way, share across, strength."""
-    sheets = np.zeros((1, 4, BLOCK, BLOCK), np.float32)
+def _sheets(count: int) -> Plane:
+    """Sheets of a block, nothing on them: (count, 4, BLOCK, BLOCK): distance, way, share across, strength."""
+    sheets = np.zeros((count, 4, BLOCK, BLOCK), np.float32)
     sheets[:, 0] = _FAR
     return sheets
 
@@ -193,8 +192,8 @@ def _lay_piece(sheets, top, left, y0, y1, x0, x1, piece, apart, cut):  # type: i
 def lay_pieces(sheets, top, left, boxes, pieces, apart, cut, first, changed):  # type: ignore[no-untyped-def]
     """Lay pieces of band from number `first` on into the sheets of a block; unchecked kernel.
 
-    Stops where the sheets do not suffice: returns the number of the piece to go on with once there is one more.
-    changed: the box of the block that was laid on, widened.
+    The last sheet is spare: once something lies on it, it stops. Returns the number of the piece to go on with, and
+    whether one more sheet is wanted before. changed: the box of the block that was laid on, widened.
     """
     for n in range(first, boxes.shape[0]):
         x0, y0 = max(boxes[n, 0] - left, 0), max(boxes[n, 1] - top, 0)
@@ -207,8 +206,8 @@ def lay_pieces(sheets, top, left, boxes, pieces, apart, cut, first, changed):  #
         changed[0], changed[1] = min(changed[0], x0 + left), min(changed[1], y0 + top)
         changed[2], changed[3] = max(changed[2], x1 + left), max(changed[3], y1 + top)
         if used == sheets.shape[0] and used < _MOST_SHEETS:
-            return n + 1
-    return boxes.shape[0]
+            return n + 1, True
+    return boxes.shape[0], False
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

@@ -25,9 +25,9 @@ Floats = NDArray[np.float64]
     SIZE, ROUNDNESS, TURN, SPACING, ALONG, ACROSS, COUNT, FLOW, OPACITY, HARDNESS, GRAIN_STRENGTH, GRAIN_SCALE, HUE,
     SATURATION, BRIGHTNESS, SECOND, STRENGTH, SEED, COAT, SMALLEST, LARGEST, SPACED_BY, GAP, COUNT_JITTER, KEEP_CLEAR,
     HELD_MS, FOLLOWS, WAY_BACK, FLIP_ACROSS, FLIP_DOWN, THIN_START, THIN_END, THIN_TO, PICTURES, TAKEN, GRAIN_LEAST,
-    LEAD_IN, ROW_X, ROW_Y, ROW_HEADING, ROW_PITCH, ROW_PHASE, LETTERS_GONE,
-) = range(43)  # fmt: skip
-NUMBERS = 43
+    LEAD_IN, ROW_X, ROW_Y, ROW_HEADING, ROW_PITCH, ROW_PHASE, LETTERS_GONE, LEANS,
+) = range(44)  # fmt: skip
+NUMBERS = 44
 BY_LENGTH, BY_PX, BY_TOUCH, BY_OVERLAP, BY_CLEAR = range(5)
 COMES, HALF_TURN, MIRRORED, DIAL = range(4)
 LED = len(LED_NAMES)
@@ -75,15 +75,17 @@ class Rules(NamedTuple):
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _drive(state, at, heading, number, drivers):  # type: ignore[no-untyped-def]
-    """Fill in what drives the leads at one stamp, each in its own unit: shares, turns, px, px a second, ms, stamps."""
-    tx, ty = (
-        np.tan(np.radians(min(max(at[TILT_X], -89.0), 89.0))),
-        np.tan(np.radians(min(max(at[TILT_Y], -89.0), 89.0))),
-    )
+def _drive(state, at, heading, number, leans, drivers):  # type: ignore[no-untyped-def]
+    """Fill in what drives the leads at one stamp, each in its own unit: shares, turns, px, px a second, ms, stamps.
+
+    leans: whether anything asks how the pen leans.
+    """
     drivers[0] = at[PRESSURE]
-    drivers[1] = np.arctan(np.sqrt(tx * tx + ty * ty)) / (0.5 * np.pi)
-    drivers[2] = (np.arctan2(ty, tx) / _TAU) % 1.0
+    if leans > 0.0:
+        tx = np.tan(np.radians(min(max(at[TILT_X], -89.0), 89.0)))
+        ty = np.tan(np.radians(min(max(at[TILT_Y], -89.0), 89.0)))
+        drivers[1] = np.arctan(np.sqrt(tx * tx + ty * ty)) / (0.5 * np.pi)
+        drivers[2] = (np.arctan2(ty, tx) / _TAU) % 1.0
     drivers[3] = (at[TWIST] / 360.0) % 1.0
     drivers[4] = 1000.0 * at[SPEED]
     drivers[5] = (heading / _TAU) % 1.0
@@ -323,7 +325,7 @@ def _put_stamp(state, rules, at, heading, drivers, led, out, n):  # type: ignore
     seed, coat = np.uint64(nums[SEED]), np.uint64(nums[COAT])
     if at[DISTANCE] < nums[LEAD_IN]:
         heading = state[FIRST_HEADING]
-    _drive(state, at, heading, number, drivers)
+    _drive(state, at, heading, number, nums[LEANS], drivers)
     _lead_all(rules, drivers, number, 0, led)
     count = led[COUNT]
     if nums[COUNT_JITTER] > 0.0:
@@ -435,7 +437,7 @@ def _walk(state, rules, end, drivers, led, at, out, n):  # type: ignore[no-untyp
         if nums[KEEP_CLEAR] > 0.0 and by_way <= by_time and state[_STAMPS] > 0.0:
             limit = _MOST_WAIT * max(state[_LSIZE], state[_LGAP])
             if state[_EXTRA] < limit:
-                _drive(state, at, heading, int(state[_STAMPS]), drivers)
+                _drive(state, at, heading, int(state[_STAMPS]), nums[LEANS], drivers)
                 if _must_wait(state, rules, at, heading, drivers, led):
                     step = max(state[_LSIZE] / 32.0, 0.25)
                     state[_EXTRA] += step

@@ -84,6 +84,7 @@ class RibbonPainter(CoatPainter):
         self._first_step: Mark | None = None
         self._heading = 0.0
         self._band_begun = self._done = False
+        self._shown = 0.0
         self._stamps = self._stamped(loaded, area, paint, seed)
 
     def _tinted(self, picture: Plane, coat: Coat, paint: Paint) -> Plane:
@@ -121,13 +122,13 @@ class RibbonPainter(CoatPainter):
             self._stamps[1].begin(origin)
 
     def feed(self, points: Any, *, last: bool = False, top_pressure: float = 1.0) -> dict[Key, Box]:
-        """See `CoatPainter`. Where a place depends on the whole stroke, every block of it has changed."""
+        """See `CoatPainter`. Where the way of one tile is another now, every block has changed."""
         self._done = last
         changed = super().feed(points, last=last, top_pressure=top_pressure)
         if last and len(self._held):
             _join(changed, self.paint(self._held[:0]))
-        whole = self._values["laid"] == "stretched" or self._values["whole"]
-        if changed and (whole or (last and self._stamps)):
+        shown, self._shown = self._shown, self._period()
+        if changed and (shown != self._shown or (last and self._stamps)):
             canvas = (0, 0, self._area.width, self._area.height)
             return {key: clip(block_box(key), canvas) for key in self.planes}
         return changed

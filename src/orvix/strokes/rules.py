@@ -79,6 +79,8 @@ def stroke_rules(
         nums[rhythm.GRAIN_STRENGTH] = coat.grain.values["strength"]
         nums[rhythm.GRAIN_LEAST] = coat.grain.values["least"]
     nums[rhythm.LEAD_IN] = lead_in_px(coat)
+    leans = any(lead.driver in ("tilt", "bearing") for lead in coat.leads)
+    nums[rhythm.LEANS] = float(leans or values["follows"] in ("bearing", "tilt"))
     _put_row(nums, values["row_start"], row)
     first, leads, tables = _leads(coat.leads)
     shape, bits, dots = _shape(coat, outlines)

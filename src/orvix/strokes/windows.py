@@ -12,6 +12,7 @@ from orvix.geometry import BLOCK, Box, Key, block_box, clip, join, keys_in
 from orvix.strokes.area import Area
 from orvix.tiles.joining import Copy, slices, turned_over
 
+_PLAIN = Copy(0, 0, False, False)
 Piece = tuple[Key, Box, Any, Copy]
 """A block, the box of the canvas in it, where that lies in the window (two slices), and the copy it belongs to."""
 
@@ -19,8 +20,13 @@ Piece = tuple[Key, Box, Any, Copy]
 def pieces(area: Area, box: Box) -> Iterator[Piece]:
     """What a window of the cloth (left, top, right, bottom) is made of; nothing lies outside an open canvas."""
     joined, width, height = area.joined, area.width, area.height
-    copies = [Copy(0, 0, False, False)] if joined is None else joined.copies_near(box, width, height)
-    for copy in copies:
+    if joined is None:
+        inner = clip(box, (0, 0, width, height))
+        for key in keys_in(inner):
+            left, top, right, bottom = part = clip(block_box(key), inner)
+            yield key, part, (slice(top - box[1], bottom - box[1]), slice(left - box[0], right - box[0])), _PLAIN
+        return
+    for copy in joined.copies_near(box, width, height):
         for to, (rows, columns) in slices(box, copy, width, height):
             inner = (columns.start, rows.start, columns.stop, rows.stop)
             for key in keys_in(inner):

@@ -110,10 +110,13 @@ def paint_sheet(loaded: LoadedBrush, order: SheetOrder, under: NDArray[np.uint8]
 
 def _undercoat(canvas: Canvas) -> None:
     """Stripes of colour for a brush that smears, softens or erases: it needs something to do it to."""
-    x = np.arange(canvas.spec.width) % 26 < 13
-    y = np.arange(canvas.spec.height) // 17 % 2 == 0
-    on = x[None, :] ^ y[:, None]
-    canvas.blocks[canvas.stack[0].id] = Blocks.from_array(np.where(on[..., None], _STRIPE, np.uint16(0)))
+    canvas.blocks[canvas.stack[0].id] = _stripes(canvas.spec.width, canvas.spec.height).copy()
+
+
+@lru_cache(maxsize=4)
+def _stripes(width: int, height: int) -> Blocks:
+    on = (np.arange(width) % 26 < 13)[None, :] ^ (np.arange(height) // 17 % 2 == 0)[:, None]
+    return Blocks.from_array(np.where(on[..., None], _STRIPE, np.uint16(0)))
 
 
 def piece_of(canvas: Canvas, order: SheetOrder, place: int = 0) -> NDArray[np.uint8]:

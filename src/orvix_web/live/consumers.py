@@ -142,7 +142,8 @@ class BenchConsumer(AsyncWebsocketConsumer):
                     continue
                 except OrvixError as error:
                     frame = messages.answer(told["id"], {"refused": error_told(error)})
-                await self.send(bytes_data=frame)
+                with contextlib.suppress(OSError):  # the page has left meanwhile
+                    await self.send(bytes_data=frame)
         finally:
             del self._running[channel]
             self._stops.pop(channel, None)
@@ -165,7 +166,7 @@ class NoticeConsumer(AsyncWebsocketConsumer):
             self._task.cancel()
 
     async def _tell(self) -> None:
-        with contextlib.suppress(asyncio.CancelledError):
+        with contextlib.suppress(asyncio.CancelledError, OSError):
             while True:
                 await self._event.wait()
                 self._event.clear()

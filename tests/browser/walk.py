@@ -39,7 +39,8 @@ def wait_count(page: Page, selector: str, name: str, least: int) -> None:
 
 
 def quiet(page: Page, selector: str, name: str) -> None:
-    """Wait until a counter has not moved for a third of a second."""
+    """Wait until a counter has not moved for a third of a second from now on."""
+    page.evaluate("() => { window.__quiet = null; }")
     page.wait_for_function(
         """([s, n]) => {
             const now = document.querySelector(s)?.dataset[n] || "0";

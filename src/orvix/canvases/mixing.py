@@ -60,7 +60,8 @@ class CoatMix:
         if painter.coloured:
             return cover
         if painter.grain is not None and painter.grain.colours is not None:
-            return np.ascontiguousarray(painter.grain.colours.block(*key, part)[part] * cover[..., None])
+            colours = painter.grain.colours.block(*key, part, cover > 0)[part]
+            return np.ascontiguousarray(colours * cover[..., None])
         out = np.empty((*cover.shape, 4), np.float32)
         _tint(out.reshape(-1, 4), cover.reshape(-1), painter.colour)
         return out

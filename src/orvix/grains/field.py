@@ -24,9 +24,8 @@ from orvix.tiles.repeats import Repeat, cloth
 
 Plane = NDArray[np.float32]
 Part = tuple[slice, slice]
+Mask = NDArray[np.bool_]
 _KEPT_PLANES = 160
-_CELLS = 4
-_CELL = BLOCK // _CELLS
 _WHOLE = (slice(0, BLOCK), slice(0, BLOCK))
 _FIXED = 1 << 40
 
@@ -69,44 +68,48 @@ class GrainField:
         self._grain = np.ascontiguousarray(grain, np.float32)
         self._kept: OrderedDict[tuple[int, int], tuple[Plane, NDArray[np.bool_]]] = OrderedDict()
 
-    def block(self, row: int, column: int, part: Part | None = None) -> Plane:
+    def block(self, row: int, column: int, part: Part | None = None, need: Mask | None = None) -> Plane:
         """The grain under block (row, column): float32 (BLOCK, BLOCK) or (BLOCK, BLOCK, 4).
 
-        part: the rows and columns that are asked for, if not all; what lies outside may not be filled in yet.
+        part: the rows and columns that are asked for, if not all; need: those px of the part that are. What was not
+        asked for may not be filled in yet.
         """
         key = (row, column)
         found = self._kept.get(key)
         if found is None:
             shape = (BLOCK, BLOCK, *self._grain.shape[2:])
-            found = self._kept[key] = np.zeros(shape, np.float32), np.zeros((_CELLS, _CELLS), np.bool_)
+            found = self._kept[key] = np.zeros(shape, np.float32), np.zeros((BLOCK, BLOCK), np.bool_)
             while len(self._kept) > _KEPT_PLANES:
                 self._kept.popitem(last=False)
         else:
             self._kept.move_to_end(key)
         plane, filled = found
-        cells = tuple(slice(one.start // _CELL, -(-one.stop // _CELL)) for one in part or _WHOLE)
-        rows, columns = np.nonzero(~filled[cells])
-        if len(rows):
-            top, bottom = cells[0].start + rows.min(), cells[0].start + rows.max() + 1
-            left, right = cells[1].start + columns.min(), cells[1].start + columns.max() + 1
-            at = slice(top * _CELL, bottom * _CELL), slice(left * _CELL, right * _CELL)
-            size = (bottom - top) * _CELL, (right - left) * _CELL
-            plane[at] = self.window(row * BLOCK + top * _CELL, column * BLOCK + left * _CELL, *size)
-            filled[top:bottom, left:right] = True
+        rows, columns = part or _WHOLE
+        missing = ~filled[rows, columns] if need is None else need & ~filled[rows, columns]
+        down, across = np.flatnonzero(missing.any(axis=1)), np.flatnonzero(missing.any(axis=0))
+        if len(down):
+            wanted = missing[down[0] : down[-1] + 1, across[0] : across[-1] + 1]
+            (high, wide), top, left = wanted.shape, rows.start + int(down[0]), columns.start + int(across[0])
+            at = slice(top, top + high), slice(left, left + wide)
+            fresh = self.window(row * BLOCK + top, column * BLOCK + left, high, wide, wanted)
+            np.copyto(plane[at], fresh, where=wanted if fresh.ndim == 2 else wanted[..., None])
+            filled[at] |= wanted
         return plane
 
-    def window(self, top: int, left: int, height: int, width: int) -> Plane:
-        """The grain under any window of the canvas, as `block` gives it."""
+    def window(self, top: int, left: int, height: int, width: int, need: Mask | None = None) -> Plane:
+        """The grain under any window of the canvas, as `block` gives it; px that are not needed hold anything."""
         grain = self._grain if self._grain.ndim == 3 else self._grain[..., None]
-        out = self._window(np.ascontiguousarray(grain), top, left, height, width)
+        need = np.ones((height, width), np.bool_) if need is None else need
+        out = self._window(np.ascontiguousarray(grain), top, left, np.ascontiguousarray(need))
         return out if self._grain.ndim == 3 else out[..., 0]
 
-    def _window(self, grain: Plane, top: int, left: int, height: int, width: int) -> Plane:
+    def _window(self, grain: Plane, top: int, left: int, need: Mask) -> Plane:
         place = self._placing
         rows, columns, channels = grain.shape
+        height, width = need.shape
         moved = self._repeat.stagger_px(columns, rows)
         if place.turn_deg:
-            return self._turned(grain, top, left, height, width)
+            return self._turned(grain, top, left, need)
         x, x_share = _positions(left, width, place.scale_x, place.times, place.origin[0])
         y, y_share = _positions(top, height, place.scale_y, place.times, place.origin[1])
         if place.exact:
@@ -115,13 +118,14 @@ class GrainField:
         x, y = x - place.offset[0], y - place.offset[1]
         if self._repeat.kind == "brick":
             out = np.empty((width, height, channels), np.float32)
-            _fill(out, np.ascontiguousarray(grain.transpose(1, 0, 2)), x, x_share, y, y_share, moved)
+            turned, wanted = np.ascontiguousarray(grain.transpose(1, 0, 2)), np.ascontiguousarray(need.T)
+            _fill(out, turned, x, x_share, y, y_share, moved, wanted)
             return np.ascontiguousarray(out.transpose(1, 0, 2))
         out = np.empty((height, width, channels), np.float32)
-        _fill(out, grain, y, y_share, x, x_share, moved)
+        _fill(out, grain, y, y_share, x, x_share, moved, need)
         return out
 
-    def _turned(self, grain: Plane, top: int, left: int, height: int, width: int) -> Plane:
+    def _turned(self, grain: Plane, top: int, left: int, need: Mask) -> Plane:
         rows, columns, channels = grain.shape
         moved = self._repeat.stagger_px(columns, rows)
         brick = self._repeat.kind == "brick"
@@ -129,7 +133,7 @@ class GrainField:
         twice_x, twice_y = 2 * left + 1, 2 * top + 1
         origin = [2 * Fraction(at) * self._placing.times for at in self._placing.origin]
         start = [round(steps[k][0] * (twice_x - origin[0]) + steps[k][1] * (twice_y - origin[1])) for k in (0, 1)]
-        out = np.empty((height, width, channels), np.float32)
+        out = np.empty((*need.shape, channels), np.float32)
         moves = np.array([2 * steps[k][axis] for k in (0, 1) for axis in (0, 1)], np.int64)
         basis = (
             np.array([columns, moved, 0, rows], np.float64)
@@ -140,7 +144,7 @@ class GrainField:
         source = np.ascontiguousarray(grain.transpose(1, 0, 2)) if brick else grain
         _fill_turned(
             out, source, np.array(start, np.int64), moves, modulus, basis, moved, brick, self._placing.exact,
-            float(offset[0]), float(offset[1]),
+            float(offset[0]), float(offset[1]), need,
         )  # fmt: skip
         return out
 
@@ -211,7 +215,7 @@ def _mixed(grain, a, b, d, e, x0, x1, k, down, right):  # type: ignore[no-untype
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _fill(out, grain, y, y_share, x, x_share, moved):  # type: ignore[no-untyped-def]
+def _fill(out, grain, y, y_share, x, x_share, moved, need):  # type: ignore[no-untyped-def]
     """A window of an unturned half-drop (or straight, moved = 0) grain, (rows, columns, channels); unchecked kernel."""
     rows, columns, channels = grain.shape
     at, beside = x % columns, (x + 1) % columns
@@ -227,6 +231,8 @@ def _fill(out, grain, y, y_share, x, x_share, moved):  # type: ignore[no-untyped
                 line[c] = left * (one - right) + (upper[x1] * (one - down) + lower[x1] * down) * right
             continue
         for c in range(x.shape[0]):
+            if not need[r, c]:
+                continue
             a, d = row - drop[c], row - next_drop[c]
             a, d = a + rows if a < 0 else a, d + rows if d < 0 else d
             b, e = a + 1 if a + 1 < rows else 0, d + 1 if d + 1 < rows else 0
@@ -235,7 +241,7 @@ def _fill(out, grain, y, y_share, x, x_share, moved):  # type: ignore[no-untyped
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _fill_turned(out, grain, start, moves, modulus, basis, moved, brick, exact, offset_x, offset_y):  # type: ignore[no-untyped-def]
+def _fill_turned(out, grain, start, moves, modulus, basis, moved, brick, exact, offset_x, offset_y, need):  # type: ignore[no-untyped-def]
     """A window of a turned grain: shares of the repeat's vectors counted on in whole numbers; unchecked kernel."""
     rows, columns, channels = grain.shape
     share = 1.0 / modulus
@@ -247,6 +253,8 @@ def _fill_turned(out, grain, start, moves, modulus, basis, moved, brick, exact, 
             p, q = m * share, n * share
             m, n = m + step_m, n + step_n
             m, n = m - modulus if m >= modulus else m, n - modulus if n >= modulus else n
+            if not need[r, c]:
+                continue
             x, y = p * basis[0] + q * basis[1] - half - offset_x, p * basis[2] + q * basis[3] - half - offset_y
             x0, y0 = np.floor(x), np.floor(y)
             right, down = np.float32(x - x0), np.float32(y - y0)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
@@ -15,7 +16,7 @@ from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.compositing import colour_to_rgb
 from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke
-from orvix.devices.stylus import CELLS, COLUMNS, sheet_size, trial_strokes
+from orvix.devices.stylus import CELLS, sheet_size, trial_strokes
 from orvix.errors import BadValue
 from orvix.formats.strokes_file import load_strokes
 from orvix.grains.tone import Tone, grain_plane
@@ -26,6 +27,7 @@ from orvix.strokes.loaded import LoadedBrush, LoadedCoat, LoadedGrain
 from orvix.tiles.state import TileState
 from orvix_web.tiles.thumbnails import thumbnail
 
+_threads = ThreadPoolExecutor(2, "sheet")
 FACTORS = (1, 2, 4, 8, 16)
 LIGHT, DARK = "#f7f7f7", "#3c3c3c"
 HALVES = "both"
@@ -96,7 +98,7 @@ def paint_sheet(loaded: LoadedBrush, order: SheetOrder, under: NDArray[np.uint8]
     own |= {"colour": order.colour, "second_colour": order.second_colour}
     hits, marks = [], 0
     for recorded in _recorded(order.factor, order.cell):
-        run = StrokeRun(canvas, replace(recorded, **own), grains, times)
+        run = StrokeRun(canvas, replace(recorded, **own), grains, times, _threads)
         run.keep_marks()
         run.feed(recorded.samples, last=True)
         run.finish()
@@ -150,10 +152,10 @@ def _hits(painter: CoatPainter) -> NDArray[np.float64]:
 
 def _halved(canvas: Canvas, pixels: NDArray[np.uint8], cell: int) -> NDArray[np.uint8]:
     """The right half of every cell over a dark ground."""
-    over, out = canvas.over(DARK).view(canvas.spec.box), pixels.copy()
-    for column in range(COLUMNS):
-        part = slice(column * cell + cell // 2, (column + 1) * cell)
-        out[:, part] = over[:, part]
+    over, out = canvas.over(DARK), pixels.copy()
+    for column in range(canvas.spec.width // cell):
+        left, right = column * cell + cell // 2, (column + 1) * cell
+        out[:, left:right] = over.view((left, 0, right, canvas.spec.height))
     return out
 
 

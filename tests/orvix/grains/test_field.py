@@ -100,6 +100,10 @@ def test_a_part_of_a_block_that_grows_is_the_block(turn):
     placing = Placing(Fraction(3, 2), Fraction(3, 2), turn_deg=turn)
     whole = GrainField(grain, Repeat("brick", Fraction(1, 3)), placing).block(1, 2)
     field = GrainField(grain, Repeat("brick", Fraction(1, 3)), placing)
+    some = np.random.default_rng(5).random((60, 90)) < 0.3
+    part = slice(80, 140), slice(40, 130)
+    assert np.array_equal(field.block(1, 2, part, some)[part][some], whole[part][some])
+    assert not np.array_equal(field.block(1, 2, part, some)[part], whole[part])
     for part in ((slice(70, 90), slice(10, 64)), (slice(3, 200), slice(60, 130)), (slice(3, 9), slice(250, 256))):
         assert np.array_equal(field.block(1, 2, part)[part], whole[part])
     assert np.array_equal(field.block(1, 2), whole)

@@ -36,7 +36,12 @@ export class NextStamp {
     this.ask();
   }
 
-  hide() { this.at = this.from = this.shown = null; this.screen.style.display = "none"; }
+  // Gone until the hand moves again; an answer that is still on its way is not waited for.
+  hide() {
+    this.at = this.from = this.shown = this.waiting = null;
+    this.again = false;
+    this.screen.style.display = "none";
+  }
 
   // One question at a time; when its answer has come, the next one where the hand is by then.
   ask() {

@@ -15,6 +15,7 @@ from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun
 from orvix.geometry import Box, join
 from orvix.strokes import rhythm
 from orvix.strokes.coats import CoatPainter
+from orvix.strokes.dabs import Marks
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.ribbon import RibbonPainter
 from orvix.strokes.rules import LEAD_IN_PX
@@ -71,10 +72,14 @@ class StampGhosts:
             painter.keep_marks(only=True)
         run.feed(hover.samples(way), last=True)
         box = _band_box(hover, way, bands, times) if bands else None
-        for painter in stamped:
-            box = join(box, _lay_first(painter))
+        firsts = [_first(painter) for painter in stamped]
+        for painter, marks in zip(stamped, firsts, strict=True):
+            box = join(box, _reach(painter, marks))
         if box is None or max(box[2] - box[0], box[3] - box[1]) > MOST_SIDE:
             return None
+        for painter, marks in zip(stamped, firsts, strict=True):
+            if len(marks):
+                painter.paint(marks)
         return NextStamp(box, _as_shown(run.picture(box)))
 
     def _at(self, level: int) -> tuple[Canvas, GrainLayer]:
@@ -93,14 +98,17 @@ def _plainly(loaded: LoadedBrush) -> LoadedBrush:
     return loaded.with_brush(replace(loaded.brush, coats=coats))
 
 
-def _lay_first(painter: CoatPainter) -> Box | None:
-    """Lay the marks of a coat's first stamp; returns the box of the cloth that they reach."""
+def _first(painter: CoatPainter) -> Marks:
+    """The marks of a coat's first stamp."""
     marks = painter.kept_marks
-    marks = marks[marks[:, rhythm.S_NUMBER] == marks[:1, rhythm.S_NUMBER]] if len(marks) else marks
+    return marks[marks[:, rhythm.S_NUMBER] == marks[:1, rhythm.S_NUMBER]] if len(marks) else marks
+
+
+def _reach(painter: CoatPainter, marks: Marks) -> Box | None:
+    """The box of the cloth that marks reach."""
     if not len(marks):
         return None
     places, _, reach = painter.dabs(marks)
-    painter.paint(marks)
     low, high = (places - reach[:, None]).min(axis=0), (places + reach[:, None] + 1).max(axis=0)
     return int(low[0]), int(low[1]), int(high[0]), int(high[1])
 

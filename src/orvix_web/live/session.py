@@ -13,6 +13,7 @@ from collections.abc import Awaitable, Callable, Coroutine
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from itertools import count
+from math import inf
 from typing import Any
 
 from django.db import connection
@@ -195,6 +196,7 @@ class CanvasSession:
             if STOP in queued or self._broken:
                 return
             if not work or (not changes and self.loop.time() - self._changed_at > IDLE_SECONDS):
+                self._changed_at = inf  # a hand that goes on hovering is not rested for again
                 await self._rest()
 
     async def _rest(self) -> None:

@@ -72,7 +72,10 @@ document.addEventListener("alpine:init", () => {
         else if (target.closest("#about-dialog [data-close]") || target === byId("about-dialog")) byId("about-dialog").close();
       });
       byId("about-dialog").addEventListener("submit", ({ target }) => { const field = target.querySelector("input[name=definition]"); if (field) field.value = JSON.stringify(this.brush); });
-      byId("picture-strip").addEventListener("click", () => (Number(byId("strip").dataset.strokes || 0) ? byId("strip") : refuse("There is nothing on your strip yet: scribble on it first."))?.querySelector("canvas").toBlob((blob) => this.givePicture(new File([blob], "strip.png", { type: "image/png" }))));
+      byId("picture-strip").addEventListener("click", () => {
+        if (!Number(byId("strip").dataset.strokes || 0)) { refuse("There is nothing on your strip yet: scribble on it first."); return; }
+        byId("strip").querySelector("canvas").toBlob((blob) => this.givePicture(new File([blob], "strip.png", { type: "image/png" })));
+      });
       byId("picture-own").addEventListener("click", () => this.givePicture(null));
       document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.closest("#about-dialog") && event.detail.successful) byId("about-dialog").close(); });
       byId("coats").addEventListener("click", (event) => this.coatPressed(event.target.closest("button")?.dataset ?? {}));

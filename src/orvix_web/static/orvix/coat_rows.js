@@ -1,6 +1,6 @@
 // The rows of values of one coat: filled from the brush, and what is changed in them put back into it. Paths are
 // "values.size", "grain.hold", "grain.tone.contrast", "tip.polygon.sides", "ribbon.values.laid" and "brush.use".
-import { putValue, setUpValues } from "./values.js";
+import { asNumber, putValue, setUpValues } from "./values.js";
 
 // Of these only the one that the stamps are spaced by is shown.
 const GAPS = ["values.spacing", "values.spacing_px", "values.overlap", "values.clear_px"];
@@ -11,8 +11,6 @@ function grainWidth(coat) {
   const picked = document.querySelector(`#grain-pick option[value="${coat.grain?.source.grain_version ?? ""}"]`);
   return Number(picked?.dataset.width ?? 0);
 }
-
-const asNumber = (text) => { const [above, below = 1] = String(text).split("/").map(Number); return above / below; };
 
 export function readPath(brush, coat, path) {
   const [first, ...rest] = path.split(".");

@@ -60,8 +60,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     told(pointer, hovers) {
-      if (!this.tray.brush && hovers) return null;
-      if (!this.tray.brush) { refuse("Choose a brush first, or start one on the brush bench."); return null; }
+      if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
       const told = this.tray.told(pointer, checked("mode"));
       return { ...told, layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail"), greys: this.guides.settings.greys };
     },

@@ -19,7 +19,7 @@ class PenBench {
     this.response = facts.response;
     this.kept = JSON.stringify(facts.response);
     const colours = ["#2f6f93", "#d9793f"];
-    this.strip = new Strip(id("strip"), { told: () => ({ colour: colours[0] }), size: () => 56, refused: refuse, penSeen: () => {}, height: PAD_HEIGHT, keeps: false });
+    this.strip = new Strip(id("strip"), { told: () => ({ colour: colours[0] }), size: () => facts.brush.coats[0].values.size, refused: refuse, penSeen: () => {}, height: PAD_HEIGHT, keeps: false });
     this.paint = () => this.strip.show(facts.brush, 1, "#f7f7f7", colours, this.response);
     id("strip").addEventListener("pointerdown", () => { this.stroke = this.strip.hand.stroke; });
     id("strip").addEventListener("pointerup", () => this.ended());

@@ -39,8 +39,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     told(pointer, hovers) {
-      if (!this.tray.brush && hovers) return null;
-      if (!this.tray.brush) { refuse("Choose a brush first, or start one on the brush bench."); return null; }
+      if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
       return this.tray.told(pointer, checked("mode"));
     },
 

@@ -23,7 +23,7 @@ function fromShare(row, share) {
   return Math.min(Math.max(Number(value.toFixed(digits)), low), high);
 }
 
-function asNumber(text) {
+export function asNumber(text) {
   const parts = String(text).trim().split("/");
   if (parts.length === 2) return Number(parts[0]) / Number(parts[1]);
   return parts[0] === "" ? NaN : Number(parts[0]);

@@ -12,8 +12,17 @@ function grainWidth(coat) {
   return Number(picked?.dataset.width ?? 0);
 }
 
+// A fraction in its lowest terms, as it is shown; a decimal as it is.
+function shortened(text) {
+  const [above, below] = String(text).split("/").map(Number);
+  if (!Number.isInteger(above) || !Number.isInteger(below)) return text;
+  const common = (a, b) => (b ? common(b, a % b) : a);
+  return `${above / common(above, below)}/${below / common(above, below)}`;
+}
+
 export function readPath(brush, coat, path) {
   const [first, ...rest] = path.split(".");
+  if (path === "grain.scale" && coat.grain) return shortened(coat.grain.scale);
   if (path === "grain.period") return coat.grain && grainWidth(coat) ? Number((asNumber(coat.grain.scale) * grainWidth(coat)).toFixed(2)) : undefined;
   if (first === "brush") return brush.values[rest[0]];
   if (first === "tip") return coat.tip.name === rest[0] ? coat.tip.values[rest[1]] : undefined;

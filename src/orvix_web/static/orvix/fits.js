@@ -20,7 +20,7 @@ export function fitLine(fits, inHand, take) {
     if (scale && worst.brush_version === inHand) {
       const button = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `scale ${scale}`, title: `Keep ${worst.brush}'s next version with this grain at ${scale} instead of ${worst.scale}, and take it in hand: it closes here` });
       button.addEventListener("click", () => take(worst, scale));
-      out.append(", or ", button);
+      out.replaceChildren(bold, ", closes at ", button, nearest ? `, or on ${sizeWords(nearest)}` : "");
     }
   }
   return out;

@@ -23,7 +23,7 @@ from orvix.canvases.layers import FIRST_LAYER, Change
 from orvix.canvases.mixing import CoatMix
 from orvix.colour.blending import mode_number
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, Key, block_box, clip, join, keys_in
+from orvix.geometry import BLOCK, Box, Key, area, block_box, clip, join, keys_in
 from orvix.grains.field import GrainField
 from orvix.grains.fit import FitQuestion
 from orvix.registry import check_colour
@@ -130,6 +130,7 @@ class StrokeRun:
         self._steadying = Steadying(stroke.steady, stroke.trail_px)
         self._blur_px = values["soften_px"] * float(times)
         self._soft: dict[Key, Any] = {}
+        self._soft_cells: set[Box] = set()
         self._touched: set[Key] = set()
         self._curve = Curve()
         self._origin: tuple[int, int] | None = None
@@ -258,26 +259,40 @@ class StrokeRun:
         if erases:
             put_stroke(shown, base, cover, *edges, self.painters[0].colour, one, erases)
         else:
-            put_mix(shown, base, self._softened(key), cover, *edges, one)
+            put_mix(shown, base, self._softened(key, box), cover, *edges, one)
 
-    def _softened(self, key: Key) -> Any:
-        """A block of the layer as it was before the stroke, blurred across its edges: float32 (BLOCK, BLOCK, 4)."""
-        if key not in self._soft:
-            margin = ceil(3 * self._blur_px) + 1
-            left, top, right, bottom = block_box(key)
-            box = (left - margin, top - margin, right + margin, bottom + margin)
-            if self._area.joined is None:
-                box = clip(box, self.canvas.spec.box)
-            window = np.zeros((box[3] - box[1], box[2] - box[0], 4), np.uint16)
-            gather(self._area, box, window, self._under)
-            soft = cv2.GaussianBlur(window.astype(np.float32), (0, 0), self._blur_px, borderType=cv2.BORDER_REPLICATE)
-            out = np.zeros((BLOCK, BLOCK, 4), np.float32)
-            inner = clip(block_box(key), box)
-            out[: inner[3] - top, : inner[2] - left] = soft[
-                inner[1] - box[1] : inner[3] - box[1], inner[0] - box[0] : inner[2] - box[0]
-            ]
-            self._soft[key] = out
-        return self._soft[key]
+    def _softened(self, key: Key, box: Box) -> Any:
+        """A block of the layer as it was before the stroke, blurred across its edges, good within a box of the canvas.
+
+        float32 (BLOCK, BLOCK, 4). It is blurred cell by cell, each with its own surroundings, so that a px does not
+        depend on what else was asked for.
+        """
+        out = self._soft.get(key)
+        if out is None:
+            out = self._soft[key] = np.zeros((BLOCK, BLOCK, 4), np.float32)
+        margin = ceil(3 * self._blur_px) + 1
+        side = BLOCK // 2 if margin <= BLOCK // 4 else BLOCK
+        left, top, _, _ = block_box(key)
+        for y in range(top, top + BLOCK, side):
+            for x in range(left, left + BLOCK, side):
+                cell = (x, y, x + side, y + side)
+                if cell not in self._soft_cells and area(clip(cell, box)):
+                    self._soft_cells.add(cell)
+                    soft = self._blurred(cell, margin)
+                    out[y - top : y - top + len(soft), x - left : x - left + soft.shape[1]] = soft
+        return out
+
+    def _blurred(self, cell: Box, margin: int) -> Any:
+        """A box of the layer as it was before the stroke, cut to the canvas and blurred."""
+        cell = clip(cell, self.canvas.spec.box)
+        left, top, right, bottom = cell
+        box = (left - margin, top - margin, right + margin, bottom + margin)
+        if self._area.joined is None:
+            box = clip(box, self.canvas.spec.box)
+        window = np.zeros((box[3] - box[1], box[2] - box[0], 4), np.uint16)
+        gather(self._area, box, window, self._under)
+        soft = cv2.GaussianBlur(window.astype(np.float32), (0, 0), self._blur_px, borderType=cv2.BORDER_REPLICATE)
+        return soft[top - box[1] : bottom - box[1], left - box[0] : right - box[0]]
 
 
 def paint_stroke(

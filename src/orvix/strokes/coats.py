@@ -26,7 +26,8 @@ from orvix.strokes.loaded import LoadedCoat
 
 Plane = NDArray[np.float32]
 Wholes = NDArray[np.int64]
-USUAL_MARKS = 256
+USUAL_MARKS = 4096
+"""Room for so many marks is made at first: it costs nothing where it is not written to."""
 _PARTS = 4096
 """Places are whole parts of a px, which float32 adds to whole px without rounding."""
 _HELD_START_MS = 150.0

@@ -285,7 +285,7 @@ def _add_bitten(line, cover, tooth, flow, cap, strength, width):  # type: ignore
 def _add_colours(line, cover, tint, before, dab, own, level, width):  # type: ignore[no-untyped-def]
     """Four channels: the dab's colour over the row, and the alpha as `_add_row` has it.
 
-    before: the cover before flow and grain, which the picture's own colours are premultiplied by. Changes `tint`.
+    line: (4 width,), flat, for so the loop vectorises. before: the cover before flow and grain, which the picture's own colours are premultiplied by. Changes `tint`.
     """
     cap, least = dab[CAP], np.float32(1e-30)
     if own:
@@ -300,18 +300,19 @@ def _add_colours(line, cover, tint, before, dab, own, level, width):  # type: ig
             tint[1, i] = min(max(b0 * x + b1 * y + b2 * z + b3 * full, ZERO), full) * share
             tint[2, i] = min(max(c0 * x + c1 * y + c2 * z + c3 * full, ZERO), full) * share
     else:
-        for i in range(width):
-            for c in range(3):
-                tint[c, i] = dab[C03 + 4 * c] * cover[i]
+        for c in range(3):
+            colour, row = dab[C03 + 4 * c], tint[c]
+            for i in range(width):
+                row[i] = colour * cover[i]
     for i in range(width):
         p = cover[i]
-        alpha, stay = line[i, 3], ONE - p
+        alpha, stay = line[4 * i + 3], ONE - p
         aim = max(alpha, cap * p) if level else alpha + max(cap - alpha, ZERO) * p
         scale = aim / max(alpha * stay + p, least)
-        line[i, 0] = (line[i, 0] * stay + tint[0, i]) * scale
-        line[i, 1] = (line[i, 1] * stay + tint[1, i]) * scale
-        line[i, 2] = (line[i, 2] * stay + tint[2, i]) * scale
-        line[i, 3] = aim
+        red = (line[4 * i] * stay + tint[0, i]) * scale
+        green = (line[4 * i + 1] * stay + tint[1, i]) * scale
+        blue = (line[4 * i + 2] * stay + tint[2, i]) * scale
+        line[4 * i], line[4 * i + 1], line[4 * i + 2], line[4 * i + 3] = red, green, blue, aim
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -386,6 +387,7 @@ def lay_dabs(plane, top, left, kind, pictures, tooth, level, places, dabs, reach
                 else:
                     _bite(cover, tooth.plane[y, x0 : x0 + width], tooth.bite, strength, width)
             if plane.ndim == 3:
-                _add_colours(plane[y, x0 : x0 + width], cover, tint, before, dab, own, level, width)
+                line = plane[y].reshape(-1)[4 * x0 : 4 * (x0 + width)]
+                _add_colours(line, cover, tint, before, dab, own, level, width)
             else:
                 _add_row(plane[y, x0 : x0 + width], cover, dab[CAP], level, width)

@@ -15,7 +15,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from orvix.geometry import Box, Key, join
+from orvix.geometry import BLOCK, Box, Key, block_box, clip, join, part_of
 from orvix.strokes import rhythm
 from orvix.strokes.area import Area
 from orvix.strokes.coats import CoatPainter, Paint, Plane
@@ -67,14 +67,31 @@ class SmearPainter(CoatPainter):
 
     def _stamp(self, box: Box, given: tuple[Any, Plane, Any], n: int, laid: float, keep: float) -> dict[Key, Box]:
         side = box[2] - box[0]
-        window: Pixels = gather(self._area, box, np.zeros((side, side, 4), np.uint16), self._block_of)
+        key, part = self._alone(box)
         cover = np.zeros((side, side), np.float32)
         self.lay(cover, box[1], box[0], self._tooth_under(box), *given, np.array([n]))
         cover *= np.float32(laid)
         first = self._carried is None
+        if key is None:
+            pixels = gather(self._area, box, np.zeros((side, side, 4), np.uint16), self._block_of)
+        else:
+            pixels = self._block_of(key)
+        window = pixels[part]
         self._carried = window.astype(np.float32) if self._carried is None else _at_side(self._carried, window)
-        smear_dab(window, self._carried, cover, np.float32(keep), first)
-        return {} if first else scatter(self._area, box, window, self._block_of)
+        smear_dab(pixels, part[0].start, part[1].start, self._carried, cover, np.float32(keep), first)
+        if first:
+            return {}
+        return scatter(self._area, box, pixels, self._block_of) if key is None else {key: box}
+
+    def _alone(self, box: Box) -> tuple[Key | None, tuple[slice, slice]]:
+        """The block that holds all of a window of the canvas, if one does, and where the window is in it.
+
+        None where it must be gathered from several; then it begins at its own first px.
+        """
+        key = (box[1] // BLOCK, box[0] // BLOCK)
+        if clip(box, clip(block_box(key), (0, 0, self._area.width, self._area.height))) == box:
+            return key, part_of(key, box)
+        return None, (slice(0, box[3] - box[1]), slice(0, box[2] - box[0]))
 
     def _tooth_under(self, box: Box) -> Any:
         grain = self.grain
@@ -99,15 +116,16 @@ def _at_side(carried: Plane, window: Pixels) -> Plane:
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def smear_dab(window, carried, paint, keep, first):  # type: ignore[no-untyped-def]
+def smear_dab(pixels, top, left, carried, paint, keep, first):  # type: ignore[no-untyped-def]
     """One stamp of a smear: what is carried takes up the window's colour and is laid by `paint`; unchecked kernel.
 
-    window: uint16 (rows, columns, 4), premultiplied, changed. carried: float32 of the same shape, 0 to 65535, changed.
-    paint: float32 (rows, columns). keep: the share of what is carried that stays; first: nothing is laid yet.
+    pixels: uint16 (any, any, 4), premultiplied, changed from row `top` and column `left` on. carried: float32 (rows,
+    columns, 4), 0 to 65535, changed. paint: float32 (rows, columns). keep: the share of what is carried that stays;
+    first: nothing is laid yet.
     """
     one, half = np.float32(1.0), np.float32(0.5)
-    for y in range(window.shape[0]):
-        line, load, cover = window[y].reshape(-1), carried[y].reshape(-1), paint[y]
+    for y in range(paint.shape[0]):
+        line, load, cover = pixels[top + y].reshape(-1)[4 * left :], carried[y].reshape(-1), paint[y]
         for x in range(cover.shape[0]):
             alpha = cover[x]
             for i in range(4 * x, 4 * x + 4):

@@ -134,7 +134,7 @@ def test_greys_only_paints_the_grey_that_is_as_light(canvas, wavy):
         ({"what": "blur"}, "half-move"),
         ({}, "operation"),
         ({"what": "take-up", "state": 9}, "no such kept state"),
-        ({"what": "take-up", "state": 1, "from": 3}, "name a kept state"),
+        ({"what": "take-up", "state": 1, "from": 3}, "is never told by a page"),
         ({"what": "half-move", "axis": "both", "why": 1}, "axis, back"),
     ],
 )

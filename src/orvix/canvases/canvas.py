@@ -12,10 +12,13 @@ from numpy.typing import NDArray
 
 from orvix.canvases.blocks import EMPTY, Block, Blocks
 from orvix.canvases.compositing import colour_to_unit, flatten, lay_over, reduced
-from orvix.canvases.layers import At, Layer, Stack, check_stack
+from orvix.canvases.fills import FillBlocks, plain_block
+from orvix.canvases.layers import At, Change, Layer, Stack, block_numbers, check_stack, locked
+from orvix.canvases.stacking import WHOLE, Stacking
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, MOST_SIDE, Box, Key, block_box, clip, keys_in
 from orvix.registry import Value, check_colour
+from orvix.strokes.area import Area
 from orvix.tiles.joining import Joining
 
 MOST_LEVEL = 8
@@ -70,6 +73,8 @@ class Canvas:
         if layer is not None:
             self.blocks[self.stack[0].id] = layer
         self.shown: dict[At, Block] = {}
+        self.fills = FillBlocks(Area(spec.width, spec.height, spec.joined))
+        self._stacking = Stacking(self.block_at, self.fills.of_layer, self.shown.__contains__)
         self._ground = colour_to_unit(spec.ground or "#ffffff")
         self._bare = np.array([*self._rounded_ground(), 255], np.uint8)
 
@@ -91,11 +96,21 @@ class Canvas:
         return blocks
 
     def layer_of(self, layer: int) -> Layer:
-        """The layer of that number; raises BadValue."""
+        """The layer of that number, or that it is the mask of; raises BadValue."""
         for one in self.stack:
-            if one.id == layer:
+            if layer in (one.id, one.mask) and layer:
                 return one
-        raise BadValue("layer", layer, "must be one of " + ", ".join(str(one.id) for one in self.stack))
+        raise BadValue("layer", layer, "must be one of " + ", ".join(str(one) for one in block_numbers(self.stack)))
+
+    def paintable(self, layer: int) -> Layer:
+        """The layer or mask of that number, where it can be painted on; raises BadValue."""
+        one = self.layer_of(layer)
+        closed = locked(self.stack, one)
+        if closed is not None:
+            raise BadValue("layer", one.name, f"is locked, by the lock of {closed.name}: unlock it first")
+        if layer == one.id and one.kind != "paint":
+            raise BadValue("layer", one.name, f"is a {one.kind}: paint lies on paint layers and on masks")
+        return one
 
     def put(self, at: At, block: Block | None) -> Block | None:
         """Put a block on a layer (None empties the place); returns what was there before."""
@@ -111,6 +126,7 @@ class Canvas:
         other = Canvas(spec or self.spec)
         other.stack = self.stack
         other.blocks = {layer: blocks.copy() for layer, blocks in self.blocks.items()}
+        other.fills.tile_of = self.fills.tile_of
         return other
 
     def over(self, ground: str | None) -> Canvas:
@@ -136,9 +152,21 @@ class Canvas:
         return out
 
     def layer_view(self, layer: int, level: int) -> Rgba8:
-        """One layer alone, as if it were visible and full, over the ground, at 1 / 2^level of its size."""
-        alone = Canvas(self.spec, self.layer_blocks(layer))
+        """One layer alone, as if it were visible and full, over the ground, at 1 / 2^level of its size; or a mask."""
+        one = self.layer_of(layer)
+        alone = Canvas(self.spec)
+        for key in keys_in(self.spec.box):
+            block = self.block_at((layer, key)) if layer == one.mask else self._stacking.alone(self.stack, one, key)
+            if block is not None:
+                alone.layer.put(key, block)
         return alone.view(self.spec.box, level)
+
+    def without(self, layer: int) -> Change:
+        """Everything that stands under the number of a layer or mask taken away; returns what stood there."""
+        change = Change()
+        for key in self.layer_blocks(layer):
+            change.blocks[(layer, key)] = self.put((layer, key), None)
+        return change
 
     def view(self, box: Box, level: int = 0) -> Rgba8:
         """The picture over its ground, opaque 8-bit RGBA (rows, columns, 4), at 1 / 2^level of its size.
@@ -177,34 +205,22 @@ class Canvas:
         looked_at.flags.writeable = False
         return looked_at
 
-    def _block(self, key: Key) -> Block | None:
-        """All visible layers of a place, from below; a lone full one is handed out as it is."""
-        merged: Block | None = None
-        alone: Block | None = None
-        for one in self.stack:
-            block = self.block_at((one.id, key)) if one.seen else None
-            if block is None:
-                continue
-            if merged is None and alone is None and one.opacity == 1:
-                alone = block
-                continue
-            if merged is None:
-                merged = np.zeros((BLOCK, BLOCK, 4), np.uint16) if alone is None else alone.copy()
-            lay_over(merged, block, np.float32(one.opacity))
-        if merged is None:
-            return alone
-        merged.flags.writeable = False
-        return merged
+    def _block(self, key: Key, rows: slice = WHOLE) -> Block | None:
+        """All that is seen at a block, in some of its rows; not to be changed."""
+        ground = None if self.spec.ground is None else plain_block(self.spec.ground)
+        return self._stacking.picture(self.stack, key, ground, rows)
 
     def _flat(self, box: Box) -> Rgba8:
         left, top, right, bottom = box
         out = np.empty((bottom - top, right - left, 4), np.uint8)
         for key in keys_in(box):
             x0, y0, x1, y1 = clip(block_box(key), box)
-            block = self._block(key)
+            y, x = key[0] * BLOCK, key[1] * BLOCK
+            block = self._block(key, slice(y0 - y, y1 - y))
             if block is None:
                 out[y0 - top : y1 - top, x0 - left : x1 - left] = self._bare
             else:
-                y, x = key[0] * BLOCK, key[1] * BLOCK
-                flatten(out, y0 - top, x0 - left, block, y0 - y, y1 - y, x0 - x, x1 - x, self._ground)
+                block = block.view()
+                block.flags.writeable = False
+                flatten(out, y0 - top, x0 - left, block, 0, y1 - y0, x0 - x, x1 - x, self._ground)
         return out

@@ -12,6 +12,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from orvix.colour.blending import lay_over as blend_row
+from orvix.colour.blending import to_sixteen
 from orvix.pictures.writing import LUMA
 from orvix.registry import check_colour
 
@@ -113,6 +114,27 @@ def put_mix(out, under, other, paint, top, bottom, left, right, opacity):  # typ
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
+def keep_alpha(out, colours, under, top, bottom, left, right):  # type: ignore[no-untyped-def]
+    """out = the colours of one block with the transparency of another, in rows and columns; unchecked kernel.
+
+    All uint16 (rows, columns, 4), premultiplied, the last two read-only or not. Where `colours` is clear, `under`
+    stays.
+    """
+    half = np.float32(0.5)
+    for y in range(top, bottom):
+        for x in range(left, right):
+            cover, had = under[y, x, 3], colours[y, x, 3]
+            if had == 0 or cover == 0:
+                for c in range(4):
+                    out[y, x, c] = under[y, x, c]
+                continue
+            share = np.float32(cover) / np.float32(had)
+            for c in range(3):
+                out[y, x, c] = min(np.uint16(np.int32(np.float32(colours[y, x, c]) * share + half)), cover)
+            out[y, x, 3] = cover
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
 def lay_over(out, above, opacity):  # type: ignore[no-untyped-def]
     """out = `above` x opacity over `out`: uint16 (rows, columns, 4), premultiplied; unchecked kernel."""
     one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)
@@ -127,6 +149,39 @@ def lay_over(out, above, opacity):  # type: ignore[no-untyped-def]
         for i in range(4 * width):
             mixed = np.float32(over[i]) * opacity + np.float32(line[i]) * four[i]
             line[i] = np.uint16(np.int32(min(mixed, full) + half))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def fade(out, pixels, opacity):  # type: ignore[no-untyped-def]
+    """out = pixels x opacity: uint16 (rows, columns, 4), premultiplied; unchecked kernel."""
+    half = np.float32(0.5)
+    for y in range(out.shape[0]):
+        line, here = out[y].reshape(-1), pixels[y].reshape(-1)
+        for i in range(line.shape[0]):
+            line[i] = np.uint16(np.int32(np.float32(here[i]) * opacity + half))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def lay_atop(under, over, opacity, mode):  # type: ignore[no-untyped-def]
+    """under = `over` x opacity atop it by a mode: its colours change, its transparency stays; unchecked kernel.
+
+    Both uint16 (n, 4), premultiplied. co = as ab B(cb, cs) + (1 - as) ab cb: over as if `under` were opaque, x ab.
+    """
+    zero, one = np.float32(0.0), np.float32(1.0)
+    back = one / np.float32(65535.0)
+    below, above = np.empty((1, 4), np.float32), np.empty((1, 4), np.float32)
+    for n in range(under.shape[0]):
+        cover = under[n, 3]
+        if cover == 0 or over[n, 3] == 0:
+            continue
+        share = one / np.float32(cover)
+        for c in range(4):
+            below[0, c] = min(np.float32(under[n, c]) * share, one)
+            above[0, c] = np.float32(over[n, c]) * (back * opacity)
+        blend_row(below, above, mode)
+        alpha = np.float32(cover) * back
+        for c in range(3):
+            under[n, c] = min(to_sixteen(min(max(below[0, c], zero), one) * alpha), cover)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

@@ -1,28 +1,49 @@
-"""The layers of a canvas: what each is called, how strongly it shows, and in which order they lie."""
+"""The layers of a canvas: what each is, how it lies over those below it, and in which order they lie."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Iterator
+from dataclasses import dataclass, field, fields
 from typing import Any
 
 from orvix.canvases.blocks import Block
-from orvix.errors import BadValue
+from orvix.canvases.fills import Fill
+from orvix.colour.blending import mode_number
+from orvix.errors import BadValue, UnknownName
 from orvix.geometry import Key
 
-MOST_LAYERS = 40
+MOST_LAYERS = 120
+MOST_DEEP = 8
+"""Groups lie in groups at most so deep."""
 FIRST_LAYER = 1
+KINDS = ("paint", "fill", "group")
 At = tuple[int, Key]
-"""A block's place on a canvas: the number of its layer, and its place there."""
+"""A block's place on a canvas: the number of its layer or mask, and its place there."""
 
 
 @dataclass(frozen=True)
 class Layer:
-    """A paint layer. id: its number, never used again on its canvas. opacity: 0 to 1."""
+    """A layer. id: its number, never used again on its canvas. kind: one of KINDS. opacity: 0 to 1.
+
+    mode: how it is blended with what lies under it. locked: nothing on it is changed. alpha_locked: paint changes its
+    colours, never its transparency. clipped: it shows only where the layer under it does. parent: the number of the
+    group it lies in, or 0. mask: the number its mask is painted under, or 0; where the mask is painted the layer is
+    hidden. linked: layers of one number other than 0 are moved together. fill: what a fill layer shows.
+    """
 
     id: int = FIRST_LAYER
     name: str = "Layer 1"
     opacity: float = 1.0
     visible: bool = True
+    kind: str = "paint"
+    mode: str = "normal"
+    locked: bool = False
+    alpha_locked: bool = False
+    clipped: bool = False
+    parent: int = 0
+    mask: int = 0
+    linked: int = 0
+    fill: Fill | None = None
 
     @property
     def seen(self) -> bool:
@@ -30,29 +51,56 @@ class Layer:
         return self.visible and self.opacity > 0
 
     def as_dict(self) -> dict[str, Any]:
-        """As JSON holds it; `Layer.parse` gives the same layer back."""
-        return {"id": self.id, "name": self.name, "opacity": self.opacity, "visible": self.visible}
+        """As JSON holds it, without what is as it usually is; `Layer.parse` gives the same layer back."""
+        told: dict[str, Any] = {"id": self.id, "name": self.name, "opacity": self.opacity, "visible": self.visible}
+        for one in fields(self)[4:]:
+            value = getattr(self, one.name)
+            if value != one.default:
+                told[one.name] = value.as_dict() if isinstance(value, Fill) else value
+        return told
 
     @classmethod
     def parse(cls, told: Any) -> Layer:
         """One from JSON data; raises BadValue."""
-        if not isinstance(told, dict) or set(told) - {"id", "name", "opacity", "visible"}:
-            raise BadValue("layer", told, "must have an id, a name, an opacity and whether it is visible")
-        number, name = told.get("id"), told.get("name")
-        opacity, visible = told.get("opacity", 1.0), told.get("visible", True)
-        if isinstance(number, bool) or not isinstance(number, int) or not 1 <= number < 2**31:
-            raise BadValue("id", number, "must be a whole number from 1")
+        known = [one.name for one in fields(cls)]
+        if not isinstance(told, dict):
+            raise BadValue("layer", told, "must be an object with an id and a name")
+        for name in told:
+            if name not in known:
+                raise UnknownName("value of a layer", name, known)
+        name, opacity = told.get("name"), told.get("opacity", 1.0)
         if not isinstance(name, str) or not 1 <= len(name.strip()) <= 60:
             raise BadValue("name", name, "must be 1 to 60 characters")
         if isinstance(opacity, bool) or not isinstance(opacity, int | float) or not 0 <= opacity <= 1:
             raise BadValue("opacity", opacity, "must be 0 to 1")
-        if not isinstance(visible, bool):
-            raise BadValue("visible", visible, "must be true or false")
-        return cls(number, name.strip(), float(opacity), visible)
+        kind, mode = told.get("kind", "paint"), told.get("mode", "normal")
+        if kind not in KINDS:
+            raise UnknownName("kind of layer", kind, list(KINDS))
+        mode_number(mode)
+        switches = {name: told.get(name, name == "visible") for name in _SWITCHES}
+        for switch, value in switches.items():
+            if not isinstance(value, bool):
+                raise BadValue(switch, value, "must be true or false")
+        numbers = {name: _number(name, told.get(name, 0)) for name in ("parent", "mask", "linked")}
+        if (kind == "fill") != (told.get("fill") is not None):
+            raise BadValue("fill", told.get("fill"), "a fill layer has one, and no other kind of layer does")
+        fill = Fill.parse(told["fill"]) if kind == "fill" else None
+        number = _number("id", told.get("id"), least=1)
+        rest: dict[str, Any] = {"kind": kind, "mode": mode, "fill": fill, **switches, **numbers}
+        return cls(number, name.strip(), float(opacity), **rest)
+
+
+_SWITCHES = ("visible", "locked", "alpha_locked", "clipped")
+
+
+def _number(name: str, given: Any, least: int = 0) -> int:
+    if isinstance(given, bool) or not isinstance(given, int) or not least <= given < 2**31:
+        raise BadValue(name, given, f"must be a whole number from {least}")
+    return given
 
 
 Stack = tuple[Layer, ...]
-"""The layers of a canvas, the lowest first."""
+"""The layers of a canvas, the lowest first; those of one group in their own order among themselves."""
 
 
 def parse_stack(told: Any) -> Stack:
@@ -63,12 +111,46 @@ def parse_stack(told: Any) -> Stack:
 
 
 def check_stack(stack: Stack) -> Stack:
-    """The stack itself; raises BadValue where it has no layer, too many, or two of one number."""
+    """The stack itself; raises BadValue where it has no layer, too many, two of one number, or groups that loop."""
     if not 1 <= len(stack) <= MOST_LAYERS:
         raise BadValue("layers", len(stack), f"a canvas has 1 to {MOST_LAYERS} layers")
-    if len({one.id for one in stack}) != len(stack):
-        raise BadValue("layers", [one.id for one in stack], "each must have a number of its own")
+    numbers = block_numbers(stack)
+    if len(set(numbers)) != len(numbers):
+        raise BadValue("layers", numbers, "each layer, and each mask, must have a number of its own")
+    by_number = {one.id: one for one in stack}
+    for one in stack:
+        above, deep = one, 0
+        while above.parent:
+            group = by_number.get(above.parent)
+            if group is None or group.kind != "group":
+                raise BadValue("parent", above.parent, "must be the number of a group of this canvas, or 0")
+            above, deep = group, deep + 1
+            if deep > MOST_DEEP or group.id == one.id:
+                rule = f"groups lie in groups at most {MOST_DEEP} deep, and never in themselves"
+                raise BadValue("parent", one.parent, rule)
     return stack
+
+
+def block_numbers(stack: Stack) -> list[int]:
+    """The numbers under which a stack's pixels stand: those of its layers and of their masks."""
+    return [number for one in stack for number in (one.id, one.mask) if number]
+
+
+def within(stack: Stack, group: int) -> Iterator[Layer]:
+    """Everything in a group, in groups inside it too, the lowest first."""
+    inside = {group}
+    for _ in range(MOST_DEEP):
+        inside |= {one.id for one in stack if one.parent in inside}
+    return (one for one in stack if one.id in inside and one.id != group)
+
+
+def locked(stack: Stack, layer: Layer) -> Layer | None:
+    """The layer or the group around it that is locked, if one is."""
+    by_number = {one.id: one for one in stack}
+    one: Layer | None = layer
+    while one is not None and not one.locked:
+        one = by_number.get(one.parent)
+    return one
 
 
 @dataclass

@@ -18,7 +18,7 @@ import numpy as np
 from orvix.brushes.values import USES
 from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.compositing import colour_to_unit, put_mix, put_picture, put_stroke
+from orvix.canvases.compositing import colour_to_unit, keep_alpha, put_mix, put_picture, put_stroke
 from orvix.canvases.layers import FIRST_LAYER, Change
 from orvix.canvases.mixing import CoatMix
 from orvix.colour.blending import mode_number
@@ -121,7 +121,10 @@ class StrokeRun:
     ) -> None:
         """stroke.samples are not painted yet: they come through `feed`. Raises BadValue for a bad mode or seed."""
         stroke.check()
-        canvas.layer_of(stroke.layer)
+        onto = canvas.paintable(stroke.layer)
+        self._keeps_alpha = onto.alpha_locked and stroke.layer == onto.id
+        if self._keeps_alpha and stroke.mode == "erase":
+            raise BadValue("mode", "erase", f"the transparency of {onto.name} is locked: nothing of it can be erased")
         self.canvas = canvas
         values = stroke.brush.brush.values
         self._layer = stroke.layer
@@ -132,6 +135,9 @@ class StrokeRun:
         self._soft: dict[Key, Any] = {}
         self._soft_cells: set[Box] = set()
         self._touched: set[Key] = set()
+        self._before_it: dict[Key, Block] = {}
+        self._colours: dict[Key, Block] = {}
+        """Where transparency is locked: what the stroke makes of each block's colours."""
         self._curve = Curve()
         self._origin: tuple[int, int] | None = None
         self._area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
@@ -176,9 +182,18 @@ class StrokeRun:
                 boxes[key] = join(boxes.get(key), box)
         changed = self._grown({key: box for key, box in boxes.items() if box is not None})
         self._touched.update(changed)
-        if self._mode != "smear":
-            for key, box in changed.items():
+        for key, box in changed.items():
+            if self._mode != "smear":
                 self._show(key, box)
+            if self._keeps_alpha:
+                under = self._under(key)
+                part = (
+                    box[1] - key[0] * BLOCK,
+                    box[3] - key[0] * BLOCK,
+                    box[0] - key[1] * BLOCK,
+                    box[2] - key[1] * BLOCK,
+                )
+                keep_alpha(self._shown(key), self._colours[key], EMPTY if under is None else under, *part)
         return list(changed.values())
 
     def _grown(self, boxes: dict[Key, Box]) -> dict[Key, Box]:
@@ -229,7 +244,7 @@ class StrokeRun:
     def _under(self, key: Key) -> Block | None:
         return self.canvas.layer_blocks(self._layer).get(key)
 
-    def _working(self, key: Key) -> Block:
+    def _shown(self, key: Key) -> Block:
         """The block that shows the stroke, begun as a copy of the layer's."""
         at = (self._layer, key)
         shown = self.canvas.shown.get(at)
@@ -240,9 +255,28 @@ class StrokeRun:
             self._touched.add(key)
         return shown
 
+    def _working(self, key: Key) -> Block:
+        """The block that the stroke works on: the one shown, or, where transparency is locked, one of its colours."""
+        shown = self._shown(key)
+        if not self._keeps_alpha:
+            return shown
+        if key not in self._colours:
+            self._colours[key] = shown.copy() if self._mode != "paint" else _opaque(shown)
+        return self._colours[key]
+
+    def _own_colours(self, key: Key, under: Block) -> Block:
+        """The colours that a block of the layer had before the stroke, opaque."""
+        found = self._before_it.get(key)
+        if found is None:
+            found = self._before_it[key] = _opaque(under)
+            found.flags.writeable = False
+        return found
+
     def _show(self, key: Key, box: Box) -> None:
         under = self._under(key)
         shown, base = self._working(key), EMPTY if under is None else under
+        if self._keeps_alpha and self._mode == "paint":
+            base = self._own_colours(key, base)
         x, y = key[1] * BLOCK, key[0] * BLOCK
         edges = (box[1] - y, box[3] - y, box[0] - x, box[2] - x)
         erases, one = self._mode == "erase", np.float32(1)
@@ -293,6 +327,15 @@ class StrokeRun:
         gather(self._area, box, window, self._under)
         soft = cv2.GaussianBlur(window.astype(np.float32), (0, 0), self._blur_px, borderType=cv2.BORDER_REPLICATE)
         return soft[top - box[1] : bottom - box[1], left - box[0] : right - box[0]]
+
+
+def _opaque(block: Block) -> Block:
+    """A block with its own colours, opaque; black where it is clear."""
+    out = np.empty_like(block)
+    cover = np.maximum(block[..., 3:], 1).astype(np.float32)
+    out[..., :3] = np.minimum(block[..., :3] * (np.float32(65535) / cover) + np.float32(0.5), 65535)
+    out[..., 3] = 65535
+    return out
 
 
 def paint_stroke(

@@ -182,7 +182,13 @@ def lay_over(under, over, mode):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _blend_pixels(out, under, over, strength, mode):  # type: ignore[no-untyped-def]
+def to_sixteen(value):  # type: ignore[no-untyped-def]
+    """0 to 1 as 16 bits, rounded half up."""
+    return np.uint16(np.int32(value * _FULL + _HALF))
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def blend_pixels(out, under, over, strength, mode):  # type: ignore[no-untyped-def]
     """Rows of premultiplied 16-bit pixels, (n, 4): out = over x strength, by a mode, over under; unchecked kernel."""
     each = strength.shape[0] > 1
     below, above = np.empty((1, 4), np.float32), np.empty((1, 4), np.float32)
@@ -192,9 +198,9 @@ def _blend_pixels(out, under, over, strength, mode):  # type: ignore[no-untyped-
             below[0, c] = np.float32(under[n, c]) * _BACK
             above[0, c] = np.float32(over[n, c]) * (_BACK * share)
         lay_over(below, above, mode)
-        cover = np.uint16(min(max(below[0, 3], _ZERO), _ONE) * _FULL + _HALF)
+        cover = to_sixteen(min(max(below[0, 3], _ZERO), _ONE))
         for c in range(3):
-            out[n, c] = min(np.uint16(min(max(below[0, c], _ZERO), _ONE) * _FULL + _HALF), cover)
+            out[n, c] = min(to_sixteen(min(max(below[0, c], _ZERO), _ONE)), cover)
         out[n, 3] = cover
 
 
@@ -210,7 +216,7 @@ def blend(under: NDArray[np.uint16], over: NDArray[np.uint16], mode: str, streng
     def band(top: int, bottom: int) -> None:
         part = np.full(1, strength, np.float32) if np.ndim(strength) == 0 else strength[top:bottom]
         rows = (one[top:bottom].reshape(-1, 4) for one in (out, under, over))
-        _blend_pixels(*rows, np.ascontiguousarray(part, np.float32).reshape(-1), number)
+        blend_pixels(*rows, np.ascontiguousarray(part, np.float32).reshape(-1), number)
 
     in_bands(under.shape[0], under.shape[1], band)
     return out

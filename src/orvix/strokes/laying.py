@@ -285,7 +285,8 @@ def _add_bitten(line, cover, tooth, flow, cap, strength, width):  # type: ignore
 def _add_colours(line, cover, tint, before, dab, own, level, width):  # type: ignore[no-untyped-def]
     """Four channels: the dab's colour over the row, and the alpha as `_add_row` has it.
 
-    line: (4 width,), flat, for so the loop vectorises. before: the cover before flow and grain, which the picture's own colours are premultiplied by. Changes `tint`.
+    line: (4 width,), flat, for so the loop vectorises. before: the cover before flow and grain, which the picture's own
+    colours are premultiplied by. Changes `tint`.
     """
     cap, least = dab[CAP], np.float32(1e-30)
     if own:

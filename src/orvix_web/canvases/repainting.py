@@ -20,7 +20,7 @@ from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.history import Step, history, samples_and_data
 from orvix_web.canvases.models import Canvas, KeptState, Operation, Repainted
-from orvix_web.canvases.storage import Journal, as_stroke, load_kept, spec_of
+from orvix_web.canvases.storage import Journal, as_stroke, blank, load_kept, with_state
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.live.notices import changed
@@ -84,7 +84,7 @@ def paint_again(row: Canvas, versions: Mapping[int, int], watch: Watch) -> KeptS
     replaced = Counter(step.version for step in told.strokes() if step.version in versions)
     if not replaced:
         raise BadValue("versions", sorted(versions), "nothing on this canvas is painted with them")
-    canvas = (load_kept(row, told.start) if told.start else None) or CoreCanvas(spec_of(row))
+    canvas = (load_kept(row, told.start) if told.start else None) or blank(row)
     grains, before = GrainLayer(canvas), StrokesBefore()
     for done, step in enumerate(told.steps):
         watch.stop_if_asked()
@@ -92,7 +92,7 @@ def paint_again(row: Canvas, versions: Mapping[int, int], watch: Watch) -> KeptS
         if step.kind == "stroke":
             _stroke(row, canvas, grains, before, step, versions.get(step.version, step.version))
         else:
-            do(canvas, step.kind, Operation.objects.get(canvas=row, number=step.number).data)
+            do(canvas, step.kind, with_state(row, Operation.objects.get(canvas=row, number=step.number).data))
     watch.tell(0.95, "keeping it")
     small = thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8)))
     with transaction.atomic():

@@ -22,7 +22,7 @@ from orvix import ENGINE_VERSION
 from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
-from orvix.canvases.layers import FIRST_LAYER, At, Change, Stack, parse_stack
+from orvix.canvases.layers import FIRST_LAYER, At, Change, Stack, block_numbers, parse_stack
 from orvix.canvases.operations import do
 from orvix.canvases.strokes import SECOND, GrainLayer, Stroke, paint_stroke
 from orvix.errors import BadValue
@@ -32,6 +32,7 @@ from orvix.strokes.rules import RowBeside
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat
 from orvix_web.brushes.loading import load_version
+from orvix_web.canvases.filling import OwnedTiles
 from orvix_web.canvases.models import Canvas, KeptBlock, KeptState, Operation, StoredBlock, UndoBlock
 from orvix_web.live.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
@@ -84,6 +85,13 @@ def spec_of(row: Canvas) -> CanvasSpec:
     return CanvasSpec(row.width, row.height, row.ppi, joined, row.ground or None)
 
 
+def blank(row: Canvas) -> CoreCanvas:
+    """A canvas row as a canvas on which nothing was done yet."""
+    canvas = CoreCanvas(spec_of(row))
+    canvas.fills.tile_of = OwnedTiles(row.owner_id)
+    return canvas
+
+
 @transaction.atomic
 def load(row: Canvas) -> Opened:
     """Read the stored blocks and replay what was done after them.
@@ -91,7 +99,7 @@ def load(row: Canvas) -> Opened:
     The row is read anew and locked meanwhile: every write of the log touches it, so blocks and log agree.
     """
     row = Canvas.objects.select_for_update().get(pk=row.pk)
-    opened = Opened(CoreCanvas(spec_of(row)))
+    opened = Opened(blank(row))
     opened.canvas.restack(parse_stack(row.layers))
     for stored in StoredBlock.objects.filter(canvas=row).iterator(chunk_size=64):
         opened.canvas.put((stored.layer, (stored.row, stored.column)), unpack(stored.pixels))
@@ -124,11 +132,13 @@ def load_stroke(row: Canvas, number: int) -> Stroke:
 
 
 def with_state(row: Canvas, data: dict[str, Any], done: list[int] | None = None) -> dict[str, Any]:
-    """What an operation was told, with the kept state that it names at hand.
+    """What an operation was told, with the kept state or the versions of tiles that it names at hand.
 
     done: the operations that stand, where it is told for the first time: a canvas painted again must still be what it
     was then. Raises BadValue.
     """
+    if "tiles" in data:
+        return data | {"tile_of": OwnedTiles(row.owner_id, data["tiles"])}
     if "state" not in data:
         return data
     if done is not None:
@@ -253,11 +263,9 @@ class Journal:
             )
             KeptBlock.objects.bulk_create(
                 (
-                    KeptBlock(
-                        state=state, layer=layer.id, row=row, column=column, pixels=pack(blocks.get((row, column)))
-                    )
-                    for layer in canvas.stack
-                    for blocks in [canvas.layer_blocks(layer.id)]
+                    KeptBlock(state=state, layer=layer, row=row, column=column, pixels=pack(blocks.get((row, column))))
+                    for layer in block_numbers(canvas.stack)
+                    for blocks in [canvas.layer_blocks(layer)]
                     for row, column in blocks
                 ),
                 batch_size=64,
@@ -268,9 +276,9 @@ class Journal:
     def take_over(self, canvas: CoreCanvas) -> None:
         """Store another canvas's pixels and layers as those of this one, which has no history yet."""
         blocks = {
-            (one.id, key): canvas.layer_blocks(one.id).get(key)
-            for one in canvas.stack
-            for key in canvas.layer_blocks(one.id)
+            (layer, key): canvas.layer_blocks(layer).get(key)
+            for layer in block_numbers(canvas.stack)
+            for key in canvas.layer_blocks(layer)
         }
         with transaction.atomic():
             self.store(Change(blocks, canvas.stack), 0, {})
@@ -317,7 +325,7 @@ def load_kept(row: Canvas, number: Any) -> CoreCanvas | None:
     state = KeptState.objects.filter(canvas=row, number=number).first() if whole else None
     if state is None:
         return None
-    canvas = CoreCanvas(spec_of(row))
+    canvas = blank(row)
     canvas.restack(parse_stack(state.layers))
     for one in KeptBlock.objects.filter(state=state).iterator(chunk_size=64):
         canvas.put((one.layer, (one.row, one.column)), unpack(one.pixels))

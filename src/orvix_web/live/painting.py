@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.layers import At, Change
+from orvix.canvases.layers import At, Change, Stack, block_numbers, parse_stack
 from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
@@ -27,6 +27,7 @@ from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.accounts.pens import pen_of
 from orvix_web.brushes.loading import load_version
+from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, do_again, load, with_state
@@ -105,10 +106,13 @@ class Painting:
         self._pen = pen
         self._done = [_Step(one, opened.replayed.get(one.number)) for one in opened.done]
         self._undone = [_Step(one, None) for one in reversed(opened.undone)]
+        self._highest = self._numbers_had(self.canvas)
         self._restacked = any(change.stack is not None for change in opened.replayed.values())
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
         self._open: _Open | None = None
+        self._tried: Stack | None = None
+        """The stack as it is kept, while another is only looked at."""
         self._before = StrokesBefore()
         self._recalled: set[int] = set()
         self._ghosts = StampGhosts(self.canvas.spec)
@@ -124,7 +128,7 @@ class Painting:
         """What the page shows of the history."""
         layers = [layer.as_dict() for layer in self.canvas.stack]
         told = {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
-        return told | {"layers": layers, "next_layer": self._next_layer(), "history": self._history()}
+        return told | {"layers": layers, "next_layer": self._highest + 1, "history": self._history()}
 
     def _history(self) -> dict[str, Any]:
         """What the done operations say: sizes used, the last first, and on which axes the border lies inside."""
@@ -141,32 +145,73 @@ class Painting:
         used_sizes = [[brush, size, count] for (brush, size), count in reversed(sizes.items()) if size]
         return {"sizes": used_sizes[:MOST_SIZES], "half": half}
 
-    def _next_layer(self) -> int:
-        """A number that no layer of this canvas has had."""
+    def _numbers_had(self, canvas: Canvas) -> int:
+        """The highest number that a layer or mask of this canvas has had, as far as its log says."""
         told = [one.what.data for one in (*self._done, *self._undone)]
-        logged = [layer["id"] for data in told for layer in data.get("layers", [])]
+        listed = [layer for data in told for layer in data.get("layers", []) if isinstance(layer, dict)]
+        logged = [number for layer in listed for number in (layer["id"], layer.get("mask", 0))]
         added = [data["layer"] for data in told if "layer" in data]
-        return max([*(layer.id for layer in self.canvas.stack), *logged, *added, *self.canvas.blocks]) + 1
+        return max([*block_numbers(canvas.stack), *canvas.blocks, *logged, *added])
 
     def edit(self, told: dict[str, Any]) -> list[Box]:
         """Do an operation that is no stroke; told: its name as `what`, and what it needs. Returns the changed boxes."""
         self._must_rest("edit")
         told = dict(told)
+        if told.pop("trial", False):
+            return self._try_stack(told)
+        looked = self._end_trial()
         kind = OPERATIONS.get(told.pop("what", None)).name
-        if "from" in told:
-            raise BadValue("from", told["from"], "name a kept state instead")
+        for name in ("from", "tiles", "tile_of"):
+            if name in told:
+                raise BadValue(name, str(told[name])[:60], "is never told by a page")
+        if kind in ("merge", "merge-copy"):
+            told["tiles"] = self._tile_versions()
         change = do(self.canvas, kind, self._told_all(told, [step.number for step in self._done]))
         if not change:
-            return []
+            return looked
         number, self._next = self._next, self._next + 1
+        self._highest = max(self._highest, *block_numbers(self.canvas.stack))
         self._log.commit(Record(number, kind, told, change.stack))
         self._remember(Done(number, kind, told), change)
         self._forget_before()
         return self._boxes(change)
 
+    def _try_stack(self, told: dict[str, Any]) -> list[Box]:
+        """Show layers with other values, unlogged, while a hand drags one; the next change puts them back first."""
+        if told.get("what") != "layers":
+            raise BadValue("trial", told.get("what"), "only changes of layers can be looked at first")
+        before = self.canvas.restack(_only_values(self.canvas.stack, parse_stack(told.get("layers"))))
+        self._tried = self._tried or before
+        return [self.canvas.spec.box]
+
+    def _end_trial(self) -> list[Box]:
+        if self._tried is None:
+            return []
+        self.canvas.restack(self._tried)
+        self._tried = None
+        return [self.canvas.spec.box]
+
+    def _tile_versions(self) -> dict[str, int]:
+        tiles = self.canvas.fills.tile_of
+        return tiles.versions(tiles_filled_with(self.canvas.stack)) if isinstance(tiles, OwnedTiles) else {}
+
+    @property
+    def shows_tiles(self) -> bool:
+        """Whether a fill shows a tile."""
+        return bool(tiles_filled_with(self.canvas.stack))
+
+    def refresh_fills(self) -> list[Box]:
+        """Show the newest versions of the tiles in fills; returns the changed boxes."""
+        tiles = self.canvas.fills.tile_of
+        if not isinstance(tiles, OwnedTiles) or not self.shows_tiles or not tiles.refresh():
+            return []
+        self._restacked = True  # the small picture is another now
+        return [self.canvas.spec.box]
+
     def keep_state(self) -> tuple[Canvas, NDArray[np.uint8], list[int]]:
         """The canvas as it is now, for keeping, a small picture of it, and the operations that it is made of."""
         self._must_rest("keep this state")
+        self._end_trial()
         made_of = [step.number for step in self._done]
         return self.canvas.copy(), self.canvas.view(self.canvas.spec.box, self._level), made_of
 
@@ -185,6 +230,7 @@ class Painting:
         """Begin a stroke; raises BadValue for bad values, BadMessage while another is under way."""
         if self._open is not None:
             raise BadMessage(f"stroke {message.stroke}: another stroke is under way on this canvas")
+        self._end_trial()
         told = read_begin(message.told)
         brush = self._brush(told.brush_version_id)
         run = self._run(brush, told.data)
@@ -286,6 +332,7 @@ class Painting:
     def undo(self) -> tuple[int, list[Box]]:
         """Undo the last operation; returns its number (0 where there is nothing to undo) and the changed boxes."""
         self._must_rest("undo")
+        self._end_trial()
         if not self._done:
             return 0, []
         step = self._done[-1]
@@ -304,6 +351,7 @@ class Painting:
     def redo(self) -> tuple[int, list[Box]]:
         """Do the last undone operation again, from its blocks or, where they are gone, from its samples."""
         self._must_rest("redo")
+        self._end_trial()
         if not self._undone:
             return 0, []
         step = self._undone.pop()
@@ -324,7 +372,7 @@ class Painting:
 
         Brings `small`, the whole picture at no more than 256 px a side, up to date as well.
         """
-        if not self.dirty and not self._restacked and not self._unstored:
+        if self._tried is not None or (not self.dirty and not self._restacked and not self._unstored):
             return None
         now = Change({at: self.canvas.layer_blocks(at[0]).get(at[1]) for at in self.dirty}, self.canvas.stack)
         for left, top, right, bottom in self._changed_since():
@@ -379,6 +427,13 @@ def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> P
         lambda version_id, before: recall(row, version_id, before),
         lambda: pen_of(row.owner_id),
     )
+
+
+def _only_values(kept: Stack, tried: Stack) -> Stack:
+    """A stack to look at; raises BadValue where it has other layers or another order than the one that is kept."""
+    if [one.id for one in kept] != [one.id for one in tried] or block_numbers(kept) != block_numbers(tried):
+        raise BadValue("layers", [one.id for one in tried], "while they are only looked at, layers stay what they are")
+    return tried
 
 
 def as_kept(samples: Samples) -> Samples:

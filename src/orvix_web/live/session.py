@@ -26,6 +26,7 @@ from orvix_web.canvases.storage import Journal, Record
 from orvix_web.errors import told as error_told
 from orvix_web.live import messages
 from orvix_web.live.messages import Ask, Batch, Begin, Edit, End, Hovering, Message, Plain, View
+from orvix_web.live.notices import leave, listen
 from orvix_web.live.painting import Painting, open_painting
 from orvix_web.tiles.thumbnails import thumbnail
 
@@ -41,6 +42,7 @@ MOST_VIEW_PX = 4096 * 4096
 Send = Callable[[bytes], Awaitable[None]]
 Queued = tuple["Viewer | None", "Message | str | None"]
 STOP: Queued = (None, "stop")
+LOOK: Queued = (None, "look")
 REST: Queued = (None, "rest")
 _updates = count(1)
 
@@ -98,6 +100,7 @@ class CanvasSession:
 
     def __init__(self, canvas_id: int, owner_id: int, closed: Callable[[CanvasSession], None]) -> None:
         self.canvas_id = canvas_id
+        self._owner_id = owner_id
         self.viewers: set[Viewer] = set()
         self.painting: Painting | None = None
         self._closed = closed
@@ -113,6 +116,8 @@ class CanvasSession:
         self._changed_at = self.loop.time()
         self._last_seen = self.loop.time()
         self._errands: set[asyncio.Task[None]] = set()
+        self._notice = listen(owner_id)
+        self._listening = asyncio.ensure_future(self._listen())
         self._opening = asyncio.ensure_future(self._open())
         self._task = asyncio.create_task(self._drain())
 
@@ -158,8 +163,18 @@ class CanvasSession:
 
         return await self.loop.run_in_executor(self._paint, copy)
 
+    async def _listen(self) -> None:
+        """When something of the owner's has changed, a fill may show another tile."""
+        while True:
+            await self._notice.wait()
+            self._notice.clear()
+            if self.painting is not None and self.painting.shows_tiles:
+                self._queue.put_nowait(LOOK)
+
     async def close(self) -> None:
         """Store everything and end the threads."""
+        self._listening.cancel()
+        leave(self._owner_id, self._notice)
         self._queue.put_nowait(STOP)
         await asyncio.gather(self._task, return_exceptions=True)
         if self.painting is not None and not self._broken:
@@ -186,7 +201,7 @@ class CanvasSession:
             while not self._queue.empty():
                 queued.append(self._queue.get_nowait())
             work = [one for one in queued if one not in (REST, STOP)]
-            changes = any(not isinstance(message, Hovering) for _, message in work)
+            changes = any(not isinstance(message, Hovering) and message != LOOK[1] for _, message in work)
             self._restless = bool(work)
             self._changed_at = self.loop.time() if changes else self._changed_at
             if work and not self._broken:
@@ -252,7 +267,11 @@ class CanvasSession:
         painting = self.painting
         assert painting is not None
         boxes: list[Box] = []
-        if viewer is None or message is None:
+        if message == LOOK[1]:
+            boxes = painting.refresh_fills()
+            if not boxes:
+                return
+        elif viewer is None or message is None:
             if self._leaving is not None or not self.viewers:
                 self._leaving = self._painter_token = None
                 boxes = painting.end_as_it_is()[1]

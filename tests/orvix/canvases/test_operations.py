@@ -51,6 +51,10 @@ def told_of(name, canvas):
         "corners": {"layer": 5},
         "take-up": {"state": 1, "from": kept},
         "paint-again": {"state": 1, "from": kept},
+        "duplicate": {"layers": [1], "layer": 5},
+        "merge": {"layers": [1, 2]},
+        "merge-copy": {"layer": 5},
+        "recolour": {"layers": [1], "way": "hue", "hue": 40},
     }[name]
 
 
@@ -126,7 +130,7 @@ def test_layers_lie_over_each_other_by_their_opacity():
         ("move", {"z": 1}, UnknownName, "x, y"),
         ("move", {"x": 0.5}, BadValue, "x=0.5: must be a whole number"),
         ("half-move", {"axis": "up"}, BadValue, "across, down, both"),
-        ("layers", {"layers": []}, BadValue, "1 to 40 layers"),
+        ("layers", {"layers": []}, BadValue, "1 to 120 layers"),
         ("layers", {"layers": [{"id": 1, "name": "A"}, {"id": 1, "name": "B"}]}, BadValue, "a number of its own"),
         ("layers", {"layers": [{"id": 1, "name": "A", "opacity": 3}]}, BadValue, "opacity=3: must be 0 to 1"),
         ("corners", {"layer": 2}, BadValue, "number of its own"),

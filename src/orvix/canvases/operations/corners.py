@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.layers import Change, Layer
 from orvix.canvases.operations import half_move
@@ -16,7 +18,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     top = canvas.stack[-1]
     fresh = Layer(whole("layer", told.get("layer")), SECOND)
     before = canvas.stack
-    canvas.restack((*canvas.stack[:-1], Layer(top.id, FIRST, top.opacity, top.visible), fresh))
+    canvas.restack((*canvas.stack[:-1], replace(top, name=FIRST), fresh))
     try:
         change = half_move.run(canvas, {"axis": "both", "back": told.get("back", False)})
     except Exception:

@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.layers import Change, parse_stack
+from orvix.canvases.layers import Change, block_numbers, parse_stack
+from orvix.canvases.operations.chosen import refuse_locked
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 
 
 def run(canvas: Canvas, told: Told) -> Change:
-    """told: layers, the whole stack as it shall be, the lowest first. What a layer taken out held goes with it."""
+    """told: layers, the whole stack as it shall be, the lowest first. What layers and masks taken out held goes too."""
     stack = parse_stack(told.get("layers"))
     if stack == canvas.stack:
         return Change()
+    staying = {one.id for one in stack}
+    for one in canvas.stack:
+        if one.id not in staying:
+            refuse_locked(canvas, one)
     change = Change(stack=canvas.restack(stack))
-    left = {one.id for one in stack}
-    for layer in change.stack or ():
-        if layer.id not in left:
-            for key in canvas.layer_blocks(layer.id):
-                change.blocks[(layer.id, key)] = canvas.put((layer.id, key), None)
+    gone = set(block_numbers(change.stack or ())) - set(block_numbers(stack))
+    for number in sorted(gone):
+        change.blocks |= canvas.without(number).blocks
     return change
 
 

@@ -10,16 +10,19 @@ from orvix_web.brushes.services import create_from_definition, starter_definitio
 from orvix_web.canvases.models import KeptState, Operation
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load
+from orvix_web.tiles.services import create_tile, keep_tile
 from tests.orvix_web.test_painting import opened, store, stroke
 
 pytestmark = pytest.mark.django_db
 
 
+TOLD = {"width": 301, "height": 277, "joined": True, "repeat": "half-drop", "stagger": "1/3"}
+
+
 @pytest.fixture
 def canvas(painter):
     create_from_definition(painter, "Liner", starter_definition(painter, "harbour-liner"))
-    told = {"width": 301, "height": 277, "joined": True, "repeat": "half-drop", "stagger": "1/3"}
-    return create_canvas(painter, "Drawn", told)
+    return create_canvas(painter, "Drawn", TOLD)
 
 
 def look(painting):
@@ -151,3 +154,124 @@ def test_anothers_kept_state_is_not_at_hand(canvas, stranger, wavy):
     journal.keep(painting.keep_state()[0], b"")
     with pytest.raises(OrvixError, match="no such kept state"):
         opened(canvas)[0].edit({"what": "take-up", "state": 1})
+
+
+def test_strokes_are_moved_to_another_layer_recoloured_resized_and_taken_out_in_their_place(canvas, wavy):
+    painting, journal = opened(canvas)
+    first = painting.canvas.stack[0].as_dict()
+    painting.edit({"what": "layers", "layers": [first, SECOND]})
+    for n, layer in ((1, 1), (2, 1), (3, 2), (4, 1)):
+        stroke(painting, wavy, n, layer=layer)
+    states = [look(painting)]
+
+    def painted_anew(change):
+        """The canvas painted from nothing by strokes that were told otherwise from the first."""
+        other = create_canvas(canvas.owner, "Other", TOLD)
+        anew = opened(other)[0]
+        anew.edit({"what": "layers", "layers": [first, SECOND]})
+        for n, layer in ((1, 1), (2, 1), (3, 2), (4, 1)):
+            told = change(n, {"layer": layer, "colour": "#f0e0c0", "values": {"size": 40}})
+            if told:
+                stroke(anew, wavy, n, **told)
+        return look(anew)
+
+    for told, change in [
+        ({"strokes": [2], "layer": 2}, lambda n, one: one | ({"layer": 2} if n == 2 else {})),
+        ({"strokes": [2, 4], "colour": "#205080"}, lambda n, one: one | ({"colour": "#205080"} if n in (2, 4) else {})),
+        ({"strokes": [1], "size": 2}, lambda n, one: one | ({"values": {"size": 80}} if n == 1 else {})),
+        ({"strokes": [1, 4], "gone": True}, lambda n, one: None if n in (1, 4) else one),
+    ]:
+        numbers = [one + 1 for one in told["strokes"]]  # the layers came first
+        painting.edit({"what": "rework", **told, "strokes": numbers})
+        assert same(look(painting), painted_anew(change)), told
+        assert same(look(opened(canvas)[0]), look(painting)), "read back without what was stored"
+        states.append(look(painting))
+        painting.undo()
+        assert same(look(painting), states[0])
+    painting.redo()
+    assert same(look(painting), states[-1])
+    # One after another, with the blocks stored between, and opened again.
+    painting.undo()
+    painting.edit({"what": "rework", "strokes": [3], "layer": 2})
+    store(painting, journal)
+    again, journal = opened(canvas)
+    again.edit({"what": "rework", "strokes": [3, 5], "colour": "#205080"})
+    both = {3: {"layer": 2, "colour": "#205080"}, 5: {"colour": "#205080"}}
+    assert same(look(again), painted_anew(lambda n, one: one | both.get(n + 1, {})))
+    assert same(look(opened(canvas)[0]), look(again))
+
+
+@pytest.mark.parametrize(
+    ("told", "words"),
+    [
+        ({"strokes": [], "gone": True}, "strokes"),
+        ({"strokes": [99], "gone": True}, "no such stroke"),
+        ({"strokes": [1]}, "at least one of"),
+        ({"strokes": [1], "layer": 9}, "layer"),
+        ({"strokes": [1], "brush": 10**6}, "brush"),
+        ({"strokes": [1], "colour": "red"}, "colour"),
+        ({"strokes": [1], "size": 0}, "size"),
+        ({"strokes": [1], "gone": False}, "gone"),
+    ],
+)
+def test_reworks_that_cannot_be_are_refused_and_nothing_changes(canvas, wavy, told, words):
+    painting, _ = opened(canvas)
+    stroke(painting, wavy, 1)
+    before = look(painting)
+    with pytest.raises(OrvixError, match=words):
+        painting.edit({"what": "rework", **told})
+    assert same(look(painting), before)
+    assert Operation.objects.filter(canvas=canvas).count() == 1
+
+
+def fill_of(tile):
+    return {"id": 2, "name": "Cloth", "kind": "fill", "fill": {"tile": tile.pk, "x": 7, "y": 3}}
+
+
+def test_a_fill_follows_its_tile_and_what_was_merged_stays_as_it_was(canvas, wavy, stranger):
+    checks = {"size": [128, 128], "source": {"name": "check", "values": {}}}
+    tile = create_tile(canvas.owner, "Checks", checks)
+    painting, journal = opened(canvas)
+    first = painting.canvas.stack[0].as_dict()
+    stroke(painting, wavy, 1)
+    painting.edit({"what": "layers", "layers": [first, fill_of(tile)]})
+    before = look(painting)
+    assert painting.refresh_fills() == [], "nothing is newer"
+    painting.edit({"what": "merge-copy", "layer": 3})
+    merged = painting.canvas.layer_blocks(3).whole()
+    keep_tile(canvas.owner, tile.pk, checks | {"source": {"name": "noise", "values": {"cells": 4}}})
+    assert painting.refresh_fills() == [(0, 0, 301, 277)]
+    store(painting, journal)
+    painting.undo()
+    assert not np.array_equal(look(painting)[1], before[1]), "it shows the newer version"
+    painting.redo()
+    assert np.array_equal(painting.canvas.layer_blocks(3).whole(), merged)
+    assert np.array_equal(opened(canvas)[0].canvas.layer_blocks(3).whole(), merged), "merged from the version of then"
+    # Whose tile it is counts: another painter's shows nothing.
+    theirs = create_tile(stranger, "Theirs", checks)
+    painting.edit({"what": "layers", "layers": [first, fill_of(theirs)]})
+    alone = opened(canvas)[0]
+    alone.edit({"what": "layers", "layers": [first]})
+    assert np.array_equal(look(painting)[1], look(alone)[1])
+
+
+def test_what_is_looked_at_while_a_hand_drags_is_neither_kept_nor_stored(canvas, wavy):
+    painting, journal = opened(canvas)
+    stroke(painting, wavy, 1)
+    store(painting, journal)
+    before = look(painting)
+    first = painting.canvas.stack[0].as_dict()
+    painting.edit({"what": "layers", "layers": [first | {"opacity": 0.3}], "trial": True})
+    assert not same(look(painting), before)
+    painting.edit({"what": "move", "x": 0, "y": 90, "layers": [1], "trial": True})
+    assert painting.take_unstored() is None
+    assert same(look(opened(canvas)[0]), before)
+    with pytest.raises(OrvixError, match="looked at first"):
+        painting.edit({"what": "half-move", "axis": "both", "trial": True})
+    painting.edit({"what": "layers", "layers": [first | {"opacity": 0.5}]})
+    assert Operation.objects.filter(canvas=canvas).count() == 2
+    painting.undo()
+    assert same(look(painting), before)
+    painting.edit({"what": "layers", "layers": [first | {"opacity": 0.3}], "trial": True})
+    painting.end_as_it_is()
+    assert same(look(painting), before)

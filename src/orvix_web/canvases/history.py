@@ -6,13 +6,14 @@ strokes before it other versions of their brushes. What comes out is a plain lis
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from itertools import islice
 from typing import Any
 
 from orvix.canvases.before import MOST_ROWS, StrokesBefore
 from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.operations.rework import reworked
 from orvix.canvases.strokes import StrokeRun
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.models import Canvas, KeptState, Operation
@@ -25,12 +26,16 @@ _RECALLED = 12
 
 @dataclass(frozen=True)
 class Step:
-    """An operation that counts: its number, its kind, and for a stroke the version that counts and the one logged."""
+    """An operation that counts: its number, its kind, and for a stroke the version that counts and the one logged.
+
+    changed: what a stroke was told since, by those that reworked it, the first one first.
+    """
 
     number: int
     kind: str
     version: int = 0
     logged: int = 0
+    changed: tuple[Mapping[str, Any], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -50,10 +55,23 @@ class History:
         return (step for step in self.steps if step.kind == "stroke")
 
 
-def history(row: Canvas) -> History:
-    """Read the log of a canvas."""
+def rework_steps(steps: list[Step], told: Mapping[str, Any]) -> list[Step]:
+    """Steps after a rework: its strokes are left out, or have another brush, or are told something else."""
+    strokes = set(told["strokes"])
+    kept = [step for step in steps if step.number not in strokes or not told.get("gone")]
+    return [
+        replace(step, version=told.get("brush", step.version), changed=(*step.changed, told))
+        if step.number in strokes
+        else step
+        for step in kept
+    ]
+
+
+def history(row: Canvas, standing: list[int] | None = None) -> History:
+    """Read the log of a canvas. standing: the numbers that count, where it is not what the log says."""
     logged = Operation.objects.filter(canvas=row)
     told = dict(logged.filter(kind__in=_OF_STATES).values_list("number", "data__state"))
+    changes = dict(logged.filter(kind="rework").values_list("number", "data"))
     ops: dict[int, tuple[str, int, int]] = {}
     done = []
     for number, kind, version, state in logged.values_list("number", "kind", "brush_version_id", "state"):
@@ -78,13 +96,16 @@ def history(row: Canvas) -> History:
             numbers = numbers[taken[-1] + 1 :]
         for number in numbers:
             kind, version, state = ops[number]
-            if kind == "paint-again":
+            if kind == "rework":
+                steps = rework_steps(steps, changes[number])
+            elif kind == "paint-again":
                 other = kept[state][1]
-                steps = [Step(one.number, one.kind, other.get(one.version, one.version), one.logged) for one in steps]
+                steps = [replace(one, version=other.get(one.version, one.version)) for one in steps]
             else:
                 steps.append(Step(number, kind, version, version))
         return start, steps, before
 
+    done = done if standing is None else standing
     return History(*walk(done), done)
 
 
@@ -93,9 +114,11 @@ def brushes_used(row: Canvas) -> list[int]:
     return list(dict.fromkeys(step.version for step in reversed(history(row).steps) if step.version))
 
 
-def samples_and_data(row: Canvas, number: int) -> tuple[Any, dict[str, Any]]:
-    """What the hand did in a stroke of the log, and what it was told."""
-    samples, data = Operation.objects.values_list("samples", "data").get(canvas=row, number=number)
+def samples_and_data(row: Canvas, step: Step) -> tuple[Any, dict[str, Any]]:
+    """What the hand did in a stroke of the log, and what it is told now."""
+    samples, data = Operation.objects.values_list("samples", "data").get(canvas=row, number=step.number)
+    for told in step.changed:
+        data = reworked(data, told)
     return unpack_samples(samples), data
 
 
@@ -105,7 +128,7 @@ def recall(row: Canvas, version: int, before: StrokesBefore) -> None:
     brush = load_version(row.owner_id, version)
     last = list(islice((one for one in reversed(list(history(row).strokes())) if one.version == version), _RECALLED))
     for step in reversed(last[:MOST_ROWS]):
-        samples, data = samples_and_data(row, step.number)
+        samples, data = samples_and_data(row, step)
         if step.version != step.logged:
             data = before.told(version, brush, data, (float(samples[0, 1]), float(samples[0, 2])))
         layer = {"layer": canvas.stack[0].id}

@@ -4,23 +4,20 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import Http404
 
-from orvix.canvases.before import StrokesBefore, listens
-from orvix.canvases.canvas import Canvas as CoreCanvas
-from orvix.canvases.operations import do
-from orvix.canvases.strokes import GrainLayer, StrokeRun
 from orvix.errors import BadValue
 from orvix.progress import Watch
-from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
-from orvix_web.canvases.history import Step, history, samples_and_data
+from orvix_web.canvases.history import history
 from orvix_web.canvases.models import Canvas, KeptState, Operation, Repainted
-from orvix_web.canvases.storage import Journal, as_stroke, blank, load_kept, with_state
+from orvix_web.canvases.steps import do_steps
+from orvix_web.canvases.storage import Journal
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.live.notices import changed
@@ -84,15 +81,8 @@ def paint_again(row: Canvas, versions: Mapping[int, int], watch: Watch) -> KeptS
     replaced = Counter(step.version for step in told.strokes() if step.version in versions)
     if not replaced:
         raise BadValue("versions", sorted(versions), "nothing on this canvas is painted with them")
-    canvas = (load_kept(row, told.start) if told.start else None) or blank(row)
-    grains, before = GrainLayer(canvas), StrokesBefore()
-    for done, step in enumerate(told.steps):
-        watch.stop_if_asked()
-        watch.tell(0.95 * done / len(told.steps), f"stroke {done + 1} of {len(told.steps)}")
-        if step.kind == "stroke":
-            _stroke(row, canvas, grains, before, step, versions.get(step.version, step.version))
-        else:
-            do(canvas, step.kind, with_state(row, Operation.objects.get(canvas=row, number=step.number).data))
+    steps = [replace(step, version=versions.get(step.version, step.version)) for step in told.steps]
+    canvas = do_steps(row, replace(told, steps=steps), watch)
     watch.tell(0.95, "keeping it")
     small = thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8)))
     with transaction.atomic():
@@ -100,21 +90,6 @@ def paint_again(row: Canvas, versions: Mapping[int, int], watch: Watch) -> KeptS
         rows = [Repainted(state=state, before_id=pk, after_id=versions[pk], strokes=n) for pk, n in replaced.items()]
         Repainted.objects.bulk_create(rows)
     return state
-
-
-def _stroke(
-    row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: StrokesBefore, step: Step, version: int
-) -> None:
-    samples, data = samples_and_data(row, step.number)
-    brush = load_version(row.owner_id, version)
-    if version != step.logged:
-        data = before.told(version, brush, data, (float(samples[0, 1]), float(samples[0, 2])))
-    run = StrokeRun(canvas, as_stroke(brush, data, samples), grains)
-    if listens(brush):
-        run.keep_marks()
-    run.feed(samples, last=True)
-    run.finish()
-    before.remember(version, step.number, brush, run, data)
 
 
 def proposed(row: Canvas, number: int) -> dict[str, Any]:

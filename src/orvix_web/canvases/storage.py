@@ -119,6 +119,10 @@ def load(row: Canvas) -> Opened:
 def do_again(row: Canvas, number: int, canvas: CoreCanvas, grains: GrainLayer) -> Change:
     """Do one operation of the log once more, on the canvas as it stood before it."""
     operation = Operation.objects.get(canvas=row, number=number)
+    if operation.kind == "rework":
+        from orvix_web.canvases.steps import as_it_was_after
+
+        return do(canvas, "rework", operation.data | {"from": as_it_was_after(row, number)})
     if operation.kind != "stroke":
         return do(canvas, operation.kind, with_state(row, operation.data))
     return paint_stroke(canvas, load_stroke(row, number), grains)[0]

@@ -10,6 +10,7 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from orvix.colour.blending import MODES
 from orvix.devices.mouse import KINDS
 from orvix.devices.stylus import TRIALS, record
 from orvix.pictures.writing import png_bytes
@@ -22,6 +23,7 @@ from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
 from orvix_web.forms import number_field, whole_field
 from orvix_web.live.rooms import picture
+from orvix_web.tiles.models import Tile
 
 PALETTE = (
     ("deep water", "#1b3f4b"), ("kelp", "#5f7a3f"), ("net", "#8fa3a0"), ("rope", "#d29b42"),
@@ -60,6 +62,8 @@ def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
     context = {
         "place": "canvases",
         **painting_context(canvas),
+        "modes": MODES,
+        "tiles": Tile.objects.of(request.user),
     }
     return render(request, "canvases/room.html", context)
 

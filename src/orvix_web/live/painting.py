@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.layers import At, Change, Stack, block_numbers, parse_stack
+from orvix.canvases.layers import At, Change, block_numbers
 from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
@@ -30,11 +30,13 @@ from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.canvases.steps import rework
 from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, do_again, load, with_state
 from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 
 UNDO_BYTES = 256 * 1024 * 1024
+_TRIED = ("layers", "move", "recolour")
 MOST_SIZES = 12
 """How many of the sizes used on a canvas are listed."""
 
@@ -80,7 +82,7 @@ class Painting:
 
     do_again: does an operation of the log once more. told_all: what an operation was told, with what it names at hand,
     given the operations that stand. recall: puts the last strokes of a brush of the log to those before. pen: the
-    painter's own.
+    painter's own. rework: gives a canvas with strokes reworked, from what was done and what undoes it.
     """
 
     def __init__(
@@ -93,6 +95,7 @@ class Painting:
         told_all: Callable[[dict[str, Any], list[int]], dict[str, Any]],
         recall: Callable[[int, StrokesBefore], None],
         pen: Callable[[], PenPressure],
+        rework: Callable[[Canvas, list[tuple[Done, Change | None]], dict[str, Any]], Canvas],
     ) -> None:
         self.canvas: Canvas = opened.canvas
         self.grains = GrainLayer(self.canvas)
@@ -104,6 +107,7 @@ class Painting:
         self._told_all = told_all
         self._recall = recall
         self._pen = pen
+        self._rework = rework
         self._done = [_Step(one, opened.replayed.get(one.number)) for one in opened.done]
         self._undone = [_Step(one, None) for one in reversed(opened.undone)]
         self._highest = self._numbers_had(self.canvas)
@@ -111,8 +115,8 @@ class Painting:
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
         self._open: _Open | None = None
-        self._tried: Stack | None = None
-        """The stack as it is kept, while another is only looked at."""
+        self._tried: Change | None = None
+        """What is kept, while something else is only looked at."""
         self._before = StrokesBefore()
         self._recalled: set[int] = set()
         self._ghosts = StampGhosts(self.canvas.spec)
@@ -158,7 +162,7 @@ class Painting:
         self._must_rest("edit")
         told = dict(told)
         if told.pop("trial", False):
-            return self._try_stack(told)
+            return self._try(told)
         looked = self._end_trial()
         kind = OPERATIONS.get(told.pop("what", None)).name
         for name in ("from", "tiles", "tile_of"):
@@ -166,7 +170,11 @@ class Painting:
                 raise BadValue(name, str(told[name])[:60], "is never told by a page")
         if kind in ("merge", "merge-copy"):
             told["tiles"] = self._tile_versions()
-        change = do(self.canvas, kind, self._told_all(told, [step.number for step in self._done]))
+        if kind == "rework":
+            done = [(step.what, step.change) for step in self._done]
+            change = do(self.canvas, kind, told | {"from": self._rework(self.canvas, done, told)})
+        else:
+            change = do(self.canvas, kind, self._told_all(told, [step.number for step in self._done]))
         if not change:
             return looked
         number, self._next = self._next, self._next + 1
@@ -176,20 +184,20 @@ class Painting:
         self._forget_before()
         return self._boxes(change)
 
-    def _try_stack(self, told: dict[str, Any]) -> list[Box]:
-        """Show layers with other values, unlogged, while a hand drags one; the next change puts them back first."""
-        if told.get("what") != "layers":
-            raise BadValue("trial", told.get("what"), "only changes of layers can be looked at first")
-        before = self.canvas.restack(_only_values(self.canvas.stack, parse_stack(told.get("layers"))))
-        self._tried = self._tried or before
-        return [self.canvas.spec.box]
+    def _try(self, told: dict[str, Any]) -> list[Box]:
+        """Show what an operation would do, unlogged, while a hand drags; the next change puts it back first."""
+        if told.get("what") not in _TRIED:
+            raise BadValue("trial", told.get("what"), "only these can be looked at first: " + ", ".join(_TRIED))
+        boxes = self._end_trial()
+        self._tried = do(self.canvas, told.pop("what"), told)
+        return boxes + self._boxes(self._tried)
 
     def _end_trial(self) -> list[Box]:
         if self._tried is None:
             return []
-        self.canvas.restack(self._tried)
+        boxes = self._boxes(put_back(self.canvas, self._tried))
         self._tried = None
-        return [self.canvas.spec.box]
+        return boxes
 
     def _tile_versions(self) -> dict[str, int]:
         tiles = self.canvas.fills.tile_of
@@ -308,10 +316,10 @@ class Painting:
         return self.end_as_it_is()
 
     def end_as_it_is(self) -> tuple[int, list[Box]]:
-        """End the open stroke as far as it came."""
+        """End the open stroke as far as it came, and what is only looked at."""
         going, self._open = self._open, None
         if going is None:
-            return 0, []
+            return 0, self._end_trial()
         boxes = going.run.feed(np.empty((0, 7)), last=True)
         change = going.run.finish()
         if not change:
@@ -426,14 +434,8 @@ def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> P
         lambda told, done: with_state(row, told, done),
         lambda version_id, before: recall(row, version_id, before),
         lambda: pen_of(row.owner_id),
+        lambda canvas, done, told: rework(row, canvas, done, told, journal.before),
     )
-
-
-def _only_values(kept: Stack, tried: Stack) -> Stack:
-    """A stack to look at; raises BadValue where it has other layers or another order than the one that is kept."""
-    if [one.id for one in kept] != [one.id for one in tried] or block_numbers(kept) != block_numbers(tried):
-        raise BadValue("layers", [one.id for one in tried], "while they are only looked at, layers stay what they are")
-    return tried
 
 
 def as_kept(samples: Samples) -> Samples:

@@ -101,6 +101,7 @@ class StripSession(CanvasSession):
             lambda told, _: told,
             _recall_none,
             self._hand_pen,
+            _rework_none,
         )
 
     def _load(self, version_id: int) -> LoadedBrush:
@@ -174,6 +175,10 @@ class StripSession(CanvasSession):
         if factor != self._factor:
             self._strokes = _scaled(self._strokes, factor / self._factor)
         self._ground, self._factor, self._hand, self._height = ground, factor, hand, height
+
+
+def _rework_none(*told: Any) -> Canvas:
+    raise BadValue("rework", None, "a strip has no log: clear it instead")
 
 
 def _recall_none(version_id: int, before: StrokesBefore) -> None:

@@ -9,6 +9,7 @@ from orvix.canvases.operations import (
     move,
     paint_again,
     recolour,
+    rework,
     take_up,
 )
 from orvix.canvases.operations.registry import OPERATIONS, Operation, do
@@ -25,5 +26,6 @@ __all__ = [
     "move",
     "paint_again",
     "recolour",
+    "rework",
     "take_up",
 ]

@@ -10,9 +10,10 @@ const newSeed = () => crypto.getRandomValues(new Uint32Array(1))[0];
 export class Hand {
   // told(pointer, hovers): what a stroke is begun with, or nothing to begin none; hovers: it is not begun. place(x, y): where a place of the picture is put.
   // straight(): whether the hand draws straight runs. size(): the mark's size in px of the canvas. line: where the run is
-  // shown while it is drawn, called with its two ends in px of the view, or with nothing.
-  constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {} }) {
-    Object.assign(this, { link, picture, told, size, place, straight, line, box: picture.box });
+  // shown while it is drawn, called with its two ends in px of the view, or with nothing. other(event): what the hand does
+  // instead of painting, if anything: { move(x, y, event), end(x, y, event), drop() }, in px of the view.
+  constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {}, other = () => null }) {
+    Object.assign(this, { link, picture, told, size, place, straight, line, other, box: picture.box });
     this.seed = newSeed();
     this.stamp = new NextStamp(this);
     this.listen();
@@ -63,6 +64,8 @@ export class Hand {
   }
 
   drop() {
+    this.doing?.drop?.();
+    this.doing = null;
     this.run = null;
     this.line();
     if (!this.stroke) return;
@@ -102,10 +105,12 @@ export class Hand {
     this.box.addEventListener("pointerdown", (event) => {
       if (event.defaultPrevented || event.target.closest(".corner")) return;
       if (event.button === 1 || (event.button === 0 && this.space)) { this.stamp.hide(); panning = [event.clientX, event.clientY]; this.box.setPointerCapture(event.pointerId); event.preventDefault(); return; }
-      if (event.button !== 0 || this.stroke || this.run) return;
+      if (event.button !== 0 || this.stroke || this.run || this.doing) return;
       this.box.focus({ preventScroll: true });
       this.box.setPointerCapture(event.pointerId);
       this.pointer = event.pointerId;
+      this.doing = this.other(event, ...this.at(event));
+      if (this.doing) { this.stamp.hide(); return; }
       const kind = event.pointerType || "mouse";
       const pressure = event.pressure || 1;
       if (this.straight()) { this.run = { pointer: kind, from: this.at(event), to: this.at(event), start: event.timeStamp, end: event.timeStamp, pressure }; return; }
@@ -116,6 +121,7 @@ export class Hand {
     this.box.addEventListener("pointermove", (event) => {
       this.ringAt = [event.clientX, event.clientY];
       this.moveRing();
+      if (this.doing && event.pointerId === this.pointer) { this.doing.move?.(...this.at(event), event); return; }
       if (!this.stroke && !panning && !this.space && event.pointerType !== "touch") this.stamp.move(event);
       if (this.run && event.pointerId === this.pointer) {
         Object.assign(this.run, { to: this.at(event), end: event.timeStamp, pressure: Math.max(this.run.pressure, event.pressure) });
@@ -127,6 +133,7 @@ export class Hand {
       this.box.addEventListener(end, (event) => {
         panning = null;
         if (event.pointerId !== this.pointer || this.replaying) return;
+        if (this.doing) { const { doing } = this; this.doing = null; if (end === "pointerup") doing.end?.(...this.at(event), event); else doing.drop?.(); return; }
         if (this.run) { if (end === "pointerup") this.endRun(); else this.drop(); }
         if (this.stroke) { if (end === "pointerup" && MOVES === "pointermove") this.gather(event); this.finish(); }
       });

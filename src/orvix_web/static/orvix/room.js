@@ -2,6 +2,7 @@
 import { Again } from "./again.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
+import { LayerStrip } from "./layer_strip.js";
 import { BenchLink } from "./live.js";
 import { post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
@@ -23,14 +24,15 @@ document.addEventListener("alpine:init", () => {
       this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
-        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; },
-        committed: () => this.askFit(),
+        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); },
+        committed: () => { this.askFit(); this.layers.refresh(); },
         refused: (message) => refuse(message),
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => this.askFit(),
       });
+      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => this.hand?.moveRing() });
       this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
-      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size });
+      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, other: (event, x, y) => this.other(event, x, y) });
       document.addEventListener("value", () => this.hand.moveRing());
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       this.again = new Again({ canvas: this.id, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
@@ -40,7 +42,31 @@ document.addEventListener("alpine:init", () => {
 
     told(pointer, hovers) {
       if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
-      return this.tray.told(pointer, checked("mode"));
+      const mode = checked("mode");
+      if (hovers && mode === "move") return null;
+      return { ...this.tray.told(pointer, mode), layer: this.layers.chosen };
+    },
+
+    // What the hand does instead of painting.
+    other(event, x, y) {
+      if (event.altKey) return { end: (...at) => this.pickColour(...at) };
+      return checked("mode") === "move" ? this.moving(x, y) : null;
+    },
+
+    // The layers that are taken follow the pointer; where it is let go they are moved for good.
+    moving(x, y) {
+      const { picture, layers } = this;
+      const told = (to) => ({ what: "move", layers: layers.some.map((one) => one.id), x: Math.round((to[0] - x) / picture.zoom), y: Math.round((to[1] - y) / picture.zoom) });
+      return { move: (...to) => layers.try(told(to)), end: (...to) => layers.done(told(to)), drop: () => layers.done({ what: "layers", layers: layers.stack }) };
+    },
+
+    // The colour that is seen at a place, Alt and a press.
+    pickColour(x, y) {
+      const { region } = this.picture;
+      const [px, py] = this.hand.home(x, y);
+      const at = [px, py].map((one, axis) => Math.floor((one - region.box[axis]) / region.step));
+      const [red, green, blue] = region.context.getImageData(at[0], at[1], 1, 1).data;
+      this.tray.pick(`#${[red, green, blue].map((one) => one.toString(16).padStart(2, "0")).join("")}`, "picked");
     },
 
     async askFit() {
@@ -64,10 +90,12 @@ document.addEventListener("alpine:init", () => {
         const acts = {
           z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo(),
           b: () => { document.querySelector("input[name=mode][value=paint]").checked = true; },
+          v: () => { document.querySelector("input[name=mode][value=move]").checked = true; },
+          n: () => this.layers.acts("paint"), l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),
           e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
           "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
           "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(),
-          escape: () => this.hand.drop(),
+          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else this.layers.open(false); },
         };
         if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.hand.moveRing(); event.preventDefault(); }
       });

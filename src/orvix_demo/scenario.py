@@ -11,7 +11,7 @@ from orvix.brushes.starters import STARTERS
 from orvix.devices.photo_tray import develop
 from orvix.pictures.writing import png_bytes
 from orvix_demo.drawn import DRAWN, drawn_strokes, layout_recipe
-from orvix_demo.strokes import HEIGHT, WIDTH, strokes
+from orvix_demo.strokes import HEIGHT, LAYERS, NET, WIDTH, strokes
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, create_tip_brush, starter_definition
 from orvix_web.canvases.drawings import create_drawing, owned_drawing, publish_drawing
@@ -145,8 +145,11 @@ def paint(canvas: Canvas) -> None:
     versions = {brush.name: brush.latest.pk for brush in Brush.objects.of(canvas.owner)}
     journal = Journal(canvas.pk, canvas.owner_id)
     painting = open_painting(canvas, journal)
+    net = Tile.objects.of(canvas.owner).get(name="Net mesh")
+    fill = {"fill": {"tile": net.pk, **NET}}
+    painting.edit({"what": "layers", "layers": [one | fill if "kind" in one else one for one in LAYERS]})
     for n, one in enumerate(strokes(), 1):
-        told = {"brush": versions[one.brush], "colour": one.colour, "seed": n, "values": one.values}
+        told = {"brush": versions[one.brush], "colour": one.colour, "seed": n, "values": one.values, "layer": one.layer}
         painting.begin(Begin(n, told))
         painting.carry_on(Batch(n, 0, 0.0, one.samples))
         painting.end(End(n, len(one.samples)))

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from math import cos, pi, sin
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,18 +35,33 @@ FLOATS = ((590, 250, 104, RED), (790, 180, 66, OCHRE), (1350, 300, 120, RED), (9
 
 @dataclass(frozen=True)
 class DemoStroke:
-    """One stroke: the brush's name, its colour, its samples, and values set in hand."""
+    """One stroke: the brush's name, its colour, its samples, values set in hand, and the layer it is on."""
 
     brush: str
     colour: str
     samples: NDArray[np.float64]
     values: dict[str, float] = field(default_factory=dict)
+    layer: int = 1
+
+
+LAYERS: tuple[dict[str, Any], ...] = (
+    {"id": 1, "name": "water"},
+    {"id": 2, "name": "net", "kind": "fill", "mode": "soft-light", "opacity": 0.45},
+    {"id": 3, "name": "kelp"},
+    {"id": 4, "name": "rope"},
+    {"id": 5, "name": "floats"},
+    {"id": 6, "name": "waves"},
+    {"id": 7, "name": "spray", "opacity": 0.85},
+)
+"""The layers of the demo canvas, back to front; the fill shows the net's tile."""
+NET = {"scale": "2/3", "turn": 0.0}
 
 
 def strokes() -> Iterator[DemoStroke]:
     """All strokes in order, back to front."""
-    for part in (_water, _kelp, _rope, _floats, _waves, _spray):
-        yield from part()
+    for layer, part in ((1, _water), (3, _kelp), (4, _rope), (5, _floats), (6, _waves), (7, _spray)):
+        for one in part():
+            yield replace(one, layer=layer)
 
 
 def _drawn(brush: str, colour: str, size: float, path: Path, press: Press, seed: int, lasts_ms: float) -> DemoStroke:

@@ -113,7 +113,9 @@ def test_the_state_tells_sizes_used_half_moves_and_a_number_for_a_new_layer(canv
     painting.edit({"what": "half-move", "axis": "across"})
     told = painting.state()
     brush = told["history"]["sizes"][0][0]
-    assert told["history"] == {"sizes": [[brush, 40, 2], [brush, 12, 1]], "half": {"across": True, "down": False}}
+    assert told["history"]["sizes"] == [[brush, 40, 2], [brush, 12, 1]]
+    assert told["history"]["half"] == {"across": True, "down": False}
+    assert told["history"]["last"] == [3, 1]
     painting.edit({"what": "half-move", "axis": "both", "back": True})
     assert painting.state()["history"]["half"] == {"across": False, "down": False}
     painting.edit({"what": "layers", "layers": [painting.canvas.stack[0].as_dict(), SECOND]})
@@ -199,6 +201,20 @@ def test_strokes_are_moved_to_another_layer_recoloured_resized_and_taken_out_in_
     both = {3: {"layer": 2, "colour": "#205080"}, 5: {"colour": "#205080"}}
     assert same(look(again), painted_anew(lambda n, one: one | both.get(n + 1, {})))
     assert same(look(opened(canvas)[0]), look(again))
+
+
+def test_a_stroke_may_be_moved_to_a_layer_that_was_made_after_it(canvas, wavy):
+    painting, journal = opened(canvas)
+    first = painting.canvas.stack[0].as_dict()
+    stroke(painting, wavy, 1)
+    alone = painting.canvas.layer_blocks(1).whole()
+    stroke(painting, wavy, 2)
+    painting.edit({"what": "layers", "layers": [first, SECOND]})
+    painting.edit({"what": "rework", "strokes": [1], "layer": 2})
+    assert np.array_equal(painting.canvas.layer_blocks(2).whole(), alone)
+    store(painting, journal)
+    painting.edit({"what": "rework", "strokes": [1], "colour": "#205080"})
+    assert same(look(opened(canvas)[0]), look(painting))
 
 
 @pytest.mark.parametrize(

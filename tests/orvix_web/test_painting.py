@@ -246,7 +246,7 @@ def test_the_demo_scenario_builds_once_and_its_canvas_closes(painter):
     canvas = Canvas.objects.get(owner=painter, tile=None)
     assert canvas.operations.count() > 100
     fits = canvas_fits(canvas)
-    assert len(fits) == 2
+    assert [one.get("layer", 0) for one in fits] == [0, 0, 2], "two grains and a fill"
     assert all(one["closes"] for one in fits)
     assert proven_to_close(canvas)
     width = canvas.width

@@ -1,4 +1,4 @@
-"""Whether the grains painted on a canvas close on it, and whether the canvas is thereby proven to close."""
+"""Whether the grains and fills on a canvas close on it, and whether the canvas is thereby proven to close."""
 
 from __future__ import annotations
 
@@ -7,15 +7,20 @@ from dataclasses import replace
 from typing import Any
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.fills import fill_question
+from orvix.canvases.layers import Stack, parse_stack
 from orvix.canvases.strokes import fit_question
 from orvix.grains.fit import fit
+from orvix.strokes.area import Area
 from orvix.strokes.grains import moves
 from orvix.tiles.joining import PLAIN, Joining
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
+from orvix_web.canvases.filling import tiles_filled_with
 from orvix_web.canvases.history import brushes_used
 from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import spec_of
+from orvix_web.canvases.storage import blank, spec_of
+from orvix_web.tiles.models import Tile
 
 
 def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:
@@ -36,8 +41,30 @@ def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:
         yield told | {"scale": str(use.scale), "period_px": period, "size": [row.width, row.height]}
 
 
-def canvas_fits(row: Canvas, in_hand: int = 0) -> list[dict[str, Any]]:
-    """The fit of each grain and scale on a canvas: that of the brush in hand first, then the last used."""
+def fill_fits(row: Canvas, stack: Stack) -> Iterator[dict[str, Any]]:
+    """The fit of each tile that a fill shows, told like that of a grain; `layer` is the fill's."""
+    canvas = blank(row)
+    spec = canvas.spec
+    area = Area(spec.width, spec.height, spec.joined or Joining())
+    shown = [one for one in stack if one.fill is not None and one.fill.tile and one.visible]
+    tiles = {one.pk: one for one in Tile.objects.of(row.owner).filter(pk__in=tiles_filled_with(stack))}
+    for layer in shown:
+        fill = layer.fill
+        tile = canvas.fills.tile_of(fill.tile) if fill is not None and fill.tile in tiles else None
+        if fill is None or tile is None:
+            continue
+        question, version = fill_question(fill, tile, area), tiles[fill.tile].latest
+        told = fit(question) | {"grain": tiles[fill.tile].name, "version": version.number if version else 0}
+        told |= {"brush": "", "brush_version": 0, "coat": 0, "layer": layer.id}
+        period = [float(side * question.full_scale) for side in question.tile]
+        yield told | {"scale": str(fill.scale), "period_px": period, "size": [row.width, row.height]}
+
+
+def canvas_fits(row: Canvas, in_hand: int = 0, stack: Stack | None = None) -> list[dict[str, Any]]:
+    """The fit of each grain and scale on a canvas: that of the brush in hand first, then the last used; then fills.
+
+    stack: the layers, where they are known better than they are stored.
+    """
     related = (
         BrushVersion.objects.select_related("brush")
         .prefetch_related("uses__grain_version__grain")
@@ -49,7 +76,7 @@ def canvas_fits(row: Canvas, in_hand: int = 0) -> list[dict[str, Any]]:
     for version_id in (one for one in wanted if one in versions):
         for found in grain_fits(row, versions[version_id]):
             told.setdefault((found["grain"], found["version"], found["scale"]), found)
-    return list(told.values())
+    return [*told.values(), *fill_fits(row, parse_stack(row.layers) if stack is None else stack)]
 
 
 def proven_to_close(row: Canvas) -> bool:

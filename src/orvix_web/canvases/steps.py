@@ -5,19 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
+import numpy as np
+
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas as CoreCanvas
-from orvix.canvases.layers import Change
+from orvix.canvases.layers import FIRST_LAYER, Change
 from orvix.canvases.operations import do
 from orvix.canvases.operations.rework import check_rework
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.errors import BadValue
+from orvix.geometry import BLOCK
 from orvix.progress import UNWATCHED, Watch
 from orvix_web.brushes.loading import load_version
+from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.history import History, Step, history, rework_steps, samples_and_data
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.storage import Done, as_stroke, blank, load_kept, with_state
 
+DoneWith = tuple[Done, Change | None]
+"""An operation that stands, and what undoes it, if that is at hand."""
+MOST_PICKED = 2000
+_PATH_POINTS = 160
 _WHOLE_PICTURES = ("take-up", "paint-again", "rework")
 """After one of these the picture is no longer made step by step of what came before."""
 
@@ -25,15 +33,37 @@ _WHOLE_PICTURES = ("take-up", "paint-again", "rework")
 def do_steps(row: Canvas, told: History, watch: Watch = UNWATCHED) -> CoreCanvas:
     """A canvas painted again from its first step; raises Stopped."""
     canvas = (load_kept(row, told.start) if told.start else None) or blank(row)
-    grains, before = GrainLayer(canvas), StrokesBefore()
-    for done, step in enumerate(told.steps):
-        watch.stop_if_asked()
-        watch.tell(0.95 * done / len(told.steps), f"stroke {done + 1} of {len(told.steps)}")
-        do_step(row, canvas, grains, before, step)
+    _do_all(row, canvas, told.steps, watch)
     return canvas
 
 
-def do_step(row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: StrokesBefore, step: Step) -> None:
+def _do_all(row: Canvas, canvas: CoreCanvas, steps: Sequence[Step], watch: Watch = UNWATCHED) -> None:
+    """Do steps one after another. A stroke that was moved to a layer that is made, or unlocked, later waits for it."""
+    grains, before = GrainLayer(canvas), StrokesBefore()
+    waiting: list[Step] = []
+    for done, step in enumerate(steps):
+        watch.stop_if_asked()
+        watch.tell(0.95 * done / len(steps), f"stroke {done + 1} of {len(steps)}")
+        if step.changed and not _can_lie(row, canvas, step):
+            waiting.append(step)
+            continue
+        _do_step(row, canvas, grains, before, step)
+        if step.kind != "stroke":
+            ready = [one for one in waiting if _can_lie(row, canvas, one)]
+            waiting = [one for one in waiting if one not in ready]
+            for one in ready:
+                _do_step(row, canvas, grains, before, one)
+
+
+def _can_lie(row: Canvas, canvas: CoreCanvas, step: Step) -> bool:
+    try:
+        canvas.paintable(_layer(row, step))
+    except BadValue:
+        return False
+    return True
+
+
+def _do_step(row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: StrokesBefore, step: Step) -> None:
     """Do one operation of a log once more."""
     if step.kind != "stroke":
         do(canvas, step.kind, with_state(row, Operation.objects.get(canvas=row, number=step.number).data))
@@ -53,7 +83,7 @@ def do_step(row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: Strokes
 def rework(
     row: Canvas,
     canvas: CoreCanvas,
-    done: Sequence[tuple[Done, Change | None]],
+    done: Sequence[DoneWith],
     told: dict[str, Any],
     load_before: Callable[[int, CoreCanvas], Change | None],
 ) -> CoreCanvas:
@@ -80,9 +110,7 @@ def rework(
     other = _undone(canvas, done[first:], load_before) if by_steps and not _listen(row, steps) else None
     if other is None:
         return do_steps(row, History(whole.start, rework_steps(whole.steps, told), whole.before, whole.done))
-    grains = GrainLayer(other)
-    for step in steps:
-        do_step(row, other, grains, StrokesBefore(), step)
+    _do_all(row, other, steps)
     return other
 
 
@@ -99,7 +127,7 @@ def _listen(row: Canvas, steps: Sequence[Step]) -> bool:
 
 def _undone(
     canvas: CoreCanvas,
-    done: Sequence[tuple[Done, Change | None]],
+    done: Sequence[DoneWith],
     load_before: Callable[[int, CoreCanvas], Change | None],
 ) -> CoreCanvas | None:
     """The canvas as it was before these, or None where one of them can be undone no longer."""
@@ -110,3 +138,72 @@ def _undone(
             return None
         put_back(other, known)
     return other
+
+
+def strokes_asked_for(
+    row: Canvas, canvas: CoreCanvas, done: Sequence[DoneWith], told: dict[str, Any]
+) -> list[dict[str, Any]]:
+    """Strokes by what a page asks, the newest first: `at`, a place [x, y] in px of the canvas; `layer`; or `strokes`.
+
+    Each: number, brush (version), name of the brush, layer, colour, path [[x, y], ...]. At a place it is the stroke
+    that changed its px last, told by what undoes it; of older ones the one whose path is nearest. Raises BadValue.
+    """
+    steps = {step.number: step for step in history(row, [one.number for one, _ in done]).strokes()}
+    if "at" in told:
+        chosen = _at(row, canvas, done, steps, *_place(told["at"]))
+    elif "layer" in told:
+        chosen = [n for n, step in steps.items() if _layer(row, step) == told["layer"]]
+    else:
+        wanted = told.get("strokes")
+        chosen = [n for n in steps if isinstance(wanted, list) and n in wanted]
+    return [_facts(row, steps[n]) for n in sorted(chosen, reverse=True)[:MOST_PICKED]]
+
+
+def _place(at: Any) -> tuple[float, float]:
+    if not isinstance(at, list) or len(at) != 2 or not all(isinstance(one, int | float) for one in at):
+        raise BadValue("at", str(at)[:60], "must be a place of the canvas, [x, y] in px")
+    return float(at[0]), float(at[1])
+
+
+def _at(
+    row: Canvas, canvas: CoreCanvas, done: Sequence[DoneWith], steps: dict[int, Step], x: float, y: float
+) -> list[int]:
+    """The stroke that is seen at a place, if there is one."""
+    column, line = int(x), int(y)
+    key, px = (line // BLOCK, column // BLOCK), (line % BLOCK, column % BLOCK)
+    now: dict[int, Any] = {}
+    for one, change in reversed(done):
+        if change is None:
+            break
+        for (layer, at), block in change.blocks.items():
+            if at != key:
+                continue
+            after = now.get(layer, _px(canvas.layer_blocks(layer).get(key), px))
+            now[layer] = _px(block, px)
+            if one.number in steps and not (after == now[layer]).all():
+                return [one.number]
+    near = [(far, n) for n, step in steps.items() for far in [_away(row, step, x, y)] if far <= 1]
+    return [n for _, n in sorted(near, key=lambda pair: (-pair[1], pair[0]))[:1]]
+
+
+def _px(block: Any, px: tuple[int, int]) -> Any:
+    return np.zeros(4, np.uint16) if block is None else block[px]
+
+
+def _away(row: Canvas, step: Step, x: float, y: float) -> float:
+    """How far a place lies from a stroke's path, in halves of its size."""
+    samples, data = samples_and_data(row, step)
+    half = max(float((data.get("values") or {}).get("size", 32.0)) / 2, 4.0)
+    return float(np.hypot(samples[:, 1] - x, samples[:, 2] - y).min()) / half
+
+
+def _layer(row: Canvas, step: Step) -> int:
+    return int(samples_and_data(row, step)[1].get("layer", FIRST_LAYER))
+
+
+def _facts(row: Canvas, step: Step) -> dict[str, Any]:
+    samples, data = samples_and_data(row, step)
+    path = samples[:: -(-len(samples) // _PATH_POINTS), 1:3]
+    version = BrushVersion.objects.select_related("brush").get(pk=step.version)
+    told = {"number": step.number, "brush": step.version, "name": version.brush.name, "colour": data["colour"]}
+    return told | {"layer": data.get("layer", FIRST_LAYER), "path": np.round(path, 1).tolist()}

@@ -215,6 +215,9 @@ class Journal:
             Operation.objects.filter(canvas_id=self._canvas_id, number=number).update(state=State.DONE)
             self._touch()
 
+    def flush(self) -> None:
+        """Every call has written what it was told when it returns."""
+
     def store(self, now: Change, through: int, befores: dict[int, Change]) -> None:
         """Store the blocks and the stack as they are after operation `through`, and what stood before those since."""
         with transaction.atomic():

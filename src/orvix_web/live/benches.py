@@ -337,7 +337,7 @@ async def _canvas_fits(owner_id: int, told: dict[str, Any], watch: Watch = UNWAT
         in_hand = told.get("brush", 0)
         if isinstance(in_hand, bool) or not isinstance(in_hand, int):
             raise BadValue("brush", in_hand, "must be the number of a kept brush, or 0")
-        return {"fits": canvas_fits(row, in_hand), "joined": row.joined}, None
+        return {"fits": canvas_fits(row, in_hand, picture(row).stack), "joined": row.joined}, None
 
     return await on_bench(work)
 

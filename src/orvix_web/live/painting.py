@@ -6,7 +6,7 @@ Everything here runs on the canvas's own paint thread. What must be written down
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.layers import At, Change, block_numbers
+from orvix.canvases.layers import FIRST_LAYER, At, Change, block_numbers
 from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
@@ -30,7 +30,7 @@ from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
-from orvix_web.canvases.steps import rework
+from orvix_web.canvases.steps import DoneWith, rework, strokes_asked_for
 from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, do_again, load, with_state
 from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
@@ -47,6 +47,36 @@ class Log(Protocol):
     def commit(self, record: Record) -> None: ...
     def undo(self, number: int, restored: Change) -> None: ...
     def redo(self, number: int) -> None: ...
+    def flush(self) -> None:
+        """Wait until everything so far is written down."""
+
+
+class Past(Protocol):
+    """What stands behind a painting: kept brushes, its log read again, and the painter's own pen. Raises BadValue."""
+
+    def brush(self, version_id: int) -> LoadedBrush:
+        """A kept brush."""
+
+    def before(self, number: int, canvas: Canvas) -> Change | None:
+        """What stood before the newest operation, or None where it is kept no longer."""
+
+    def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
+        """Do an operation of the log once more."""
+
+    def told(self, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
+        """What an operation was told, with what it names at hand; done: the operations that stand."""
+
+    def recall(self, version_id: int, before: StrokesBefore) -> None:
+        """Put the last strokes of a brush in the log to those before."""
+
+    def pen(self) -> PenPressure:
+        """The painter's own pen."""
+
+    def rework(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> Canvas:
+        """A canvas with strokes reworked, from what was done and what undoes it."""
+
+    def strokes(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> list[dict[str, Any]]:
+        """Strokes at a place of the picture, or of a layer, as a page shows them."""
 
 
 @dataclass
@@ -78,36 +108,14 @@ class _Step:
 
 
 class Painting:
-    """One canvas being painted. load_brush: gives a kept brush. load_before: what stood before the newest operation.
+    """One canvas being painted."""
 
-    do_again: does an operation of the log once more. told_all: what an operation was told, with what it names at hand,
-    given the operations that stand. recall: puts the last strokes of a brush of the log to those before. pen: the
-    painter's own. rework: gives a canvas with strokes reworked, from what was done and what undoes it.
-    """
-
-    def __init__(
-        self,
-        opened: Opened,
-        log: Log,
-        load_brush: Callable[[int], LoadedBrush],
-        load_before: Callable[[int, Canvas], Change | None],
-        do_again: Callable[[int, Canvas, GrainLayer], Change],
-        told_all: Callable[[dict[str, Any], list[int]], dict[str, Any]],
-        recall: Callable[[int, StrokesBefore], None],
-        pen: Callable[[], PenPressure],
-        rework: Callable[[Canvas, list[tuple[Done, Change | None]], dict[str, Any]], Canvas],
-    ) -> None:
+    def __init__(self, opened: Opened, log: Log, past: Past) -> None:
         self.canvas: Canvas = opened.canvas
         self.grains = GrainLayer(self.canvas)
         self.dirty: set[At] = {at for change in opened.replayed.values() for at in change.blocks}
         self._log = log
-        self._load_brush = load_brush
-        self._load_before = load_before
-        self._do_again = do_again
-        self._told_all = told_all
-        self._recall = recall
-        self._pen = pen
-        self._rework = rework
+        self._past = past
         self._done = [_Step(one, opened.replayed.get(one.number)) for one in opened.done]
         self._undone = [_Step(one, None) for one in reversed(opened.undone)]
         self._highest = self._numbers_had(self.canvas)
@@ -147,7 +155,22 @@ class Painting:
                 for axis in half if data.get("axis", "both") == "both" else (data["axis"],):
                     half[axis] = not data.get("back", False)
         used_sizes = [[brush, size, count] for (brush, size), count in reversed(sizes.items()) if size]
-        return {"sizes": used_sizes[:MOST_SIZES], "half": half}
+        return {"sizes": used_sizes[:MOST_SIZES], "half": half, "last": self._last_stroke()}
+
+    def _last_stroke(self) -> list[int] | None:
+        """The number of the last stroke and the layer it is on now, or None where it is gone."""
+        layer = None
+        for step in reversed(self._done):
+            data = step.what.data
+            if step.what.kind == "stroke":
+                return [step.number, layer or data.get("layer", FIRST_LAYER)]
+            if step.what.kind == "rework":
+                if data.get("gone"):
+                    return None
+                layer = layer or data.get("layer")
+            elif step.what.kind in ("take-up", "merge"):
+                return None
+        return None
 
     def _numbers_had(self, canvas: Canvas) -> int:
         """The highest number that a layer or mask of this canvas has had, as far as its log says."""
@@ -171,10 +194,10 @@ class Painting:
         if kind in ("merge", "merge-copy"):
             told["tiles"] = self._tile_versions()
         if kind == "rework":
-            done = [(step.what, step.change) for step in self._done]
-            change = do(self.canvas, kind, told | {"from": self._rework(self.canvas, done, told)})
+            self._log.flush()
+            change = do(self.canvas, kind, told | {"from": self._past.rework(self.canvas, self._made_by, told)})
         else:
-            change = do(self.canvas, kind, self._told_all(told, [step.number for step in self._done]))
+            change = do(self.canvas, kind, self._past.told(told, self._made_by))
         if not change:
             return looked
         number, self._next = self._next, self._next + 1
@@ -183,6 +206,16 @@ class Painting:
         self._remember(Done(number, kind, told), change)
         self._forget_before()
         return self._boxes(change)
+
+    @property
+    def _made_by(self) -> list[DoneWith]:
+        return [(step.what, step.change) for step in self._done]
+
+    def strokes(self, told: dict[str, Any]) -> list[dict[str, Any]]:
+        """Strokes that are asked for by a place or a layer, the newest first; see `orvix_web.canvases.steps`."""
+        self._must_rest("look for strokes")
+        self._log.flush()
+        return self._past.strokes(self.canvas, self._made_by, told)
 
     def _try(self, told: dict[str, Any]) -> list[Box]:
         """Show what an operation would do, unlogged, while a hand drags; the next change puts it back first."""
@@ -242,14 +275,14 @@ class Painting:
         told = read_begin(message.told)
         brush = self._brush(told.brush_version_id)
         run = self._run(brush, told.data)
-        self._open = _Open(message.stroke, run, told.brush_version_id, told.data, told.mouse or self._pen(), brush)
+        self._open = _Open(message.stroke, run, told.brush_version_id, told.data, told.mouse or self._past.pen(), brush)
 
     def _brush(self, version_id: int) -> LoadedBrush:
         """A kept brush, with the strokes before read from the log where it listens to them."""
-        brush = self._load_brush(version_id)
+        brush = self._past.brush(version_id)
         if listens(brush) and version_id not in self._recalled:
             self._recalled.add(version_id)
-            self._recall(version_id, self._before)
+            self._past.recall(version_id, self._before)
         return brush
 
     def next_stamp(self, told: dict[str, Any]) -> tuple[dict[str, Any], NDArray[np.uint8] | None]:
@@ -344,7 +377,7 @@ class Painting:
         if not self._done:
             return 0, []
         step = self._done[-1]
-        restored = step.change if step.change is not None else self._load_before(step.number, self.canvas)
+        restored = step.change if step.change is not None else self._past.before(step.number, self.canvas)
         if restored is None:
             raise BadValue("undo", step.number, "what stood before this change is kept no longer")
         self._done.pop()
@@ -366,7 +399,7 @@ class Painting:
         if step.change is not None:
             before = put_back(self.canvas, step.change)
         else:
-            before = self._do_again(step.number, self.canvas, self.grains)
+            before = self._past.again(step.number, self.canvas, self.grains)
         self._done.append(_Step(step.what, before))
         self._unstored[step.number] = before
         self._log.redo(step.number)
@@ -423,19 +456,41 @@ class Painting:
                     step.change = None
 
 
+class _Past:
+    """The `Past` of a canvas that is kept."""
+
+    def __init__(self, row: CanvasRow, journal: Journal) -> None:
+        self._row = row
+        self._journal = journal
+
+    def brush(self, version_id: int) -> LoadedBrush:
+        return load_version(self._row.owner_id, version_id)
+
+    def before(self, number: int, canvas: Canvas) -> Change | None:
+        return self._journal.before(number, canvas)
+
+    def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
+        return do_again(self._row, number, canvas, grains)
+
+    def told(self, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
+        return with_state(self._row, told, [one.number for one, _ in done])
+
+    def recall(self, version_id: int, before: StrokesBefore) -> None:
+        recall(self._row, version_id, before)
+
+    def pen(self) -> PenPressure:
+        return pen_of(self._row.owner_id)
+
+    def rework(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> Canvas:
+        return rework(self._row, canvas, done, told, self._journal.before)
+
+    def strokes(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> list[dict[str, Any]]:
+        return strokes_asked_for(self._row, canvas, done, told)
+
+
 def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> Painting:
     """A canvas row as a painting; what must be written goes to `log`, or straight to the journal."""
-    return Painting(
-        load(row),
-        log or journal,
-        lambda version_id: load_version(row.owner_id, version_id),
-        journal.before,
-        lambda number, canvas, grains: do_again(row, number, canvas, grains),
-        lambda told, done: with_state(row, told, done),
-        lambda version_id, before: recall(row, version_id, before),
-        lambda: pen_of(row.owner_id),
-        lambda canvas, done, told: rework(row, canvas, done, told, journal.before),
-    )
+    return Painting(load(row), log or journal, _Past(row, journal))
 
 
 def as_kept(samples: Samples) -> Samples:

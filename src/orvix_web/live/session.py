@@ -110,6 +110,8 @@ class CanvasSession:
         self.loop = asyncio.get_running_loop()
         self._queue: asyncio.Queue[Queued] = asyncio.Queue()
         self._painter_token: str | None = None
+        self._refused: set[int] = set()
+        """Strokes that could not begin: what still comes of them is passed over, they were answered once."""
         self._leaving: asyncio.TimerHandle | None = None
         self._broken = False
         self._restless = True
@@ -282,8 +284,12 @@ class CanvasSession:
                 self.loop.call_soon_threadsafe(self._leaving.cancel)
                 self._leaving = None
                 boxes = painting.end_as_it_is()[1]
-            painting.begin(message)
-            self._painter_token = viewer.token
+            self._begin(painting, viewer, message)
+        elif isinstance(message, Batch | End) and message.stroke in self._refused:
+            if isinstance(message, End):
+                self._refused.discard(message.stroke)
+                news.append((viewer, messages.told("nothing", stroke=message.stroke)))
+            return
         elif isinstance(message, Batch):
             self._must_be_painter(viewer, message.stroke)
             boxes = painting.carry_on(message)
@@ -307,6 +313,15 @@ class CanvasSession:
             each.add(boxes)
             if not isinstance(message, View | Batch) and not _is_ack(message):
                 news.append((each, self._state(each)))
+
+    def _begin(self, painting: Painting, viewer: Viewer, message: Begin) -> None:
+        try:
+            painting.begin(message)
+        except OrvixError:
+            self._refused.add(message.stroke)
+            raise
+        self._refused.discard(message.stroke)
+        self._painter_token = viewer.token
 
     def _edit(self, painting: Painting, message: Edit) -> list[Box]:
         if message.told.get("what") != "keep-state":
@@ -359,6 +374,10 @@ class CanvasSession:
 
         self._write.submit(work).add_done_callback(done)
 
+    def flush(self) -> None:
+        """Wait until the journal thread has written everything so far; for the paint thread."""
+        self._write.submit(lambda: None).result(30)
+
     def _written(self, kind: str, number: int, good: bool) -> None:
         if not good:
             self._soon(self._break())
@@ -385,11 +404,16 @@ class CanvasSession:
 
 
 def _hovered(painting: Painting, message: Hovering) -> bytes:
-    """The answer to a hand that hovers, or in it why there is none: nobody has pressed yet, so nothing is refused."""
+    """The answer to a hand that looks before it presses, or in it why there is none: so far nothing is refused.
+
+    What it would lay first; or, where told `what` "strokes", those at a place or of a layer.
+    """
     number = message.told.get("id")
     if type(number) is not int or not 0 <= number < 2**32:
         raise messages.BadMessage("hover: must have an id from 0 to 4294967295")
     try:
+        if message.told.get("what") == "strokes":
+            return messages.answer(number, {"strokes": painting.strokes(message.told)})
         return messages.answer(number, *painting.next_stamp(message.told))
     except OrvixError as error:
         return messages.answer(number, {"refused": error_told(error)})
@@ -415,3 +439,6 @@ class _Log:
 
     def redo(self, number: int) -> None:
         self._session.log(lambda: self._journal.redo(number), "redo", number)
+
+    def flush(self) -> None:
+        self._session.flush()

@@ -56,6 +56,9 @@ class _Strokes:
         """Take it in again."""
         self.undone.discard(number)
 
+    def flush(self) -> None:
+        """Nothing of a strip is written down."""
+
     def standing(self) -> list[Record]:
         """The strokes that are painted, in order."""
         return [record for number, record in sorted(self.records.items()) if number not in self.undone]
@@ -92,19 +95,10 @@ class StripSession(CanvasSession):
             opened.replayed[record.number] = paint_stroke(opened.canvas, stroke, grains)[0]
             opened.done.append(Done(record.number, "stroke", data, 1))
         opened.next_number = max(self._strokes.records, default=0) + 1
-        return Painting(
-            opened,
-            self._strokes,
-            self._load,
-            lambda *_: None,
-            lambda *_: Change(),
-            lambda told, _: told,
-            _recall_none,
-            self._hand_pen,
-            _rework_none,
-        )
+        return Painting(opened, self._strokes, _NoPast(self))
 
-    def _load(self, version_id: int) -> LoadedBrush:
+    def brush_in_hand(self, version_id: int) -> LoadedBrush:
+        """The brush that the bench shows; raises BadValue before there is one."""
         if self._brush is None:
             raise BadValue("brush", version_id, "the strip has no brush in hand yet")
         return self._brush
@@ -154,11 +148,11 @@ class StripSession(CanvasSession):
             beginning = read_begin({"brush": 1} | known)
             samples = check_samples(one.get("samples") or [])
             samples[:, 1:3] *= self._factor
-            samples = as_kept((beginning.mouse or self._hand_pen()).apply(as_kept(samples)))
+            samples = as_kept((beginning.mouse or self.hand_pen()).apply(as_kept(samples)))
             strokes.commit(Record(number, "stroke", beginning.data, samples=samples))
         self._strokes = strokes
 
-    def _hand_pen(self) -> PenPressure:
+    def hand_pen(self) -> PenPressure:
         return self._pen or pen_of(self._owner_id)
 
     def _take_brush(self, told: dict[str, Any]) -> None:
@@ -177,12 +171,35 @@ class StripSession(CanvasSession):
         self._ground, self._factor, self._hand, self._height = ground, factor, hand, height
 
 
-def _rework_none(*told: Any) -> Canvas:
-    raise BadValue("rework", None, "a strip has no log: clear it instead")
+class _NoPast:
+    """The `Past` of a strip: it has no log."""
 
+    def __init__(self, session: StripSession) -> None:
+        self._session = session
 
-def _recall_none(version_id: int, before: StrokesBefore) -> None:
-    """A strip has no log to recall strokes from."""
+    def brush(self, version_id: int) -> LoadedBrush:
+        return self._session.brush_in_hand(version_id)
+
+    def before(self, number: int, canvas: Canvas) -> Change | None:
+        return None
+
+    def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
+        return Change()
+
+    def told(self, told: dict[str, Any], done: Any) -> dict[str, Any]:
+        return told
+
+    def recall(self, version_id: int, before: StrokesBefore) -> None:
+        """Nothing to recall."""
+
+    def pen(self) -> PenPressure:
+        return self._session.hand_pen()
+
+    def rework(self, canvas: Canvas, done: Any, told: dict[str, Any]) -> Canvas:
+        raise BadValue("rework", None, "a strip has no log: clear it instead")
+
+    def strokes(self, canvas: Canvas, done: Any, told: dict[str, Any]) -> list[dict[str, Any]]:
+        return []
 
 
 def _scaled(strokes: _Strokes, times: float) -> _Strokes:

@@ -55,6 +55,7 @@ def told_of(name, canvas):
         "merge": {"layers": [1, 2]},
         "merge-copy": {"layer": 5},
         "recolour": {"layers": [1], "way": "hue", "hue": 40},
+        "rework": {"strokes": [1], "gone": True, "from": kept},
     }[name]
 
 

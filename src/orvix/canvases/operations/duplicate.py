@@ -11,20 +11,20 @@ from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 
 
 def run(canvas: Canvas, told: Told) -> Change:
-    """told: layers, their numbers; layer, the first of the new ones."""
+    """told: layers, their numbers; layer, the first number of the new ones: the tops have the lowest."""
     chosen = chosen_layers(canvas, told.get("layers"))
     number = fresh_number(told.get("layer"))
     with_inside = {one.id for top in chosen for one in (top, *within(canvas.stack, top.id))}
     copied = [one for one in canvas.stack if one.id in with_inside]
     numbers: dict[int, int] = {}
-    for one in copied:
+    tops = {one.id for one in chosen if one.parent not in with_inside}
+    for one in sorted(copied, key=lambda layer: layer.id not in tops):
         for old in filter(None, (one.id, one.mask)):
             numbers[old] = number
             number += 1
     stack: list[Layer] = []
     for one in canvas.stack:
         stack.append(one)
-    tops = {one.id for one in chosen if one.parent not in with_inside}
     fresh = {
         one.id: replace(
             one,

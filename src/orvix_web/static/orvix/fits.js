@@ -1,14 +1,16 @@
 // The fit of a canvas's grains in words.
 
+const some = (count, word) => (count ? `${count} ${word}${count === 1 ? "" : "s"}` : "");
+const counted = (fits) => [some(fits.filter((one) => !one.layer).length, "grain"), some(fits.filter((one) => one.layer).length, "fill")].filter(Boolean).join(" and ");
 const sizeWords = ([width, height]) => `${width} × ${height}`;
 
 // One line for the head of the canvas room: whether every grain closes, else the worst with its nearest size and scale.
-// take(fit, scale): a press takes the scale, where the grain is that of the brush in hand.
+// take(fit, scale): a press takes the scale, where the grain is that of the brush in hand, or a fill's tile.
 export function fitLine(fits, inHand, take) {
   const out = document.createElement("span");
   const worst = fits.find((one) => !one.closes);
   if (!fits.length) out.textContent = "no grain on this canvas yet";
-  else if (!worst) out.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} closes` : `${fits.length} grains close`} on this canvas`;
+  else if (!worst) out.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} closes` : `${counted(fits)} close`} on this canvas`;
   else {
     const bold = document.createElement("b");
     bold.className = "warm";
@@ -17,8 +19,8 @@ export function fitLine(fits, inHand, take) {
     const scale = worst.scales.map((one) => one.fraction).find((one) => one !== worst.scale);
     out.append(bold, nearest ? `, closes at ${sizeWords(nearest)}` : ", no size near closes");
     out.title = `${out.textContent}${scale ? `, or here at scale ${scale}` : ""}`;
-    if (scale && worst.brush_version === inHand) {
-      const button = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `scale ${scale}`, title: `Keep ${worst.brush}'s next version with this grain at ${scale} instead of ${worst.scale}, and take it in hand: it closes here` });
+    if (scale && (worst.layer || worst.brush_version === inHand)) {
+      const button = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `scale ${scale}`, title: worst.layer ? `Lay this fill at ${scale} instead of ${worst.scale}: it closes here` : `Keep ${worst.brush}'s next version with this grain at ${scale} instead of ${worst.scale}, and take it in hand: it closes here` });
       button.addEventListener("click", () => take(worst, scale));
       out.replaceChildren(bold, ", closes at ", button, nearest ? `, or on ${sizeWords(nearest)}` : "");
     }

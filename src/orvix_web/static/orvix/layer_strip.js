@@ -20,21 +20,24 @@ export class LayerStrip {
   // News: layers, the lowest first, and a number no layer has had.
   show({ layers, next_layer: next }) {
     this.next = next;
+    this.kept = layers;
     this.going = false;
     if (this.trial) { const { trial } = this; this.trial = null; this.try(trial); }
     const numbers = layers.flatMap((one) => [one.id, one.mask ?? 0]);
     const fresh = layers.find((one) => one.id === this.awaited || one.mask === this.awaited);
     if (fresh) { this.chosen = this.awaited; this.picked = new Set([fresh.id]); this.awaited = 0; }
-    if (!numbers.includes(this.chosen)) this.chosen = layers.at(-1).id;
+    const first = !this.stack.length;
+    if (first || !numbers.includes(this.chosen)) this.chosen = (layers.findLast((one) => (one.kind ?? "paint") === "paint" && !one.locked) ?? layers.at(-1)).id;
     this.picked = new Set([...this.picked].filter((one) => numbers.includes(one)));
-    if (!this.picked.size) this.picked.add(this.layer(layers).id);
+    if (first || !this.picked.has(this.layer(layers).id)) this.picked = new Set([this.layer(layers).id]);
     const told = JSON.stringify(layers);
     if (told === this.shown) { if (fresh) this.draw(); return; }
     this.shown = told;
-    const before = this.stack;
+    const before = this.pictured ?? 0;
     this.stack = layers;
+    this.pictured = layers.length;
     this.draw();
-    this.refresh(layers.length !== before.length || layers.some((one) => one.fill || one.kind === "group"));
+    this.refresh(layers.length !== before || layers.some((one) => one.fill || one.kind === "group"));
   }
 
   // The layer in hand; its mask may be what is painted on.
@@ -102,8 +105,21 @@ export class LayerStrip {
     this.draw();
   }
 
-  // What is asked of the core. The stack is told whole, the lowest first.
-  ask(layers) { this.link.edit({ what: "layers", layers }); }
+  // What is asked of the core. The stack is told whole, the lowest first; it is shown as it shall be until news comes.
+  ask(layers) {
+    this.trial = null;
+    this.going = false;
+    this.link.edit({ what: "layers", layers });
+    this.stack = layers;
+    if (layers.some((one) => one.id === this.awaited)) { this.chosen = this.awaited; this.picked = new Set([this.awaited]); }
+    if (!layers.some((one) => [one.id, one.mask].includes(this.chosen))) { this.chosen = layers.at(-1).id; this.picked = new Set([this.chosen]); }
+    this.shown = null;
+    this.draw();
+  }
+
+  // What was asked was refused: it is as it was.
+  back() { this.awaited = 0; this.stack = this.kept; this.shown = null; this.show({ layers: this.kept, next_layer: this.next }); }
+
   set(values) { this.ask(this.with(values)); }
   with(values) { return this.stack.map((one) => (this.picked.has(one.id) ? { ...one, ...(typeof values === "function" ? values(one) : values) } : one)); }
 
@@ -114,7 +130,12 @@ export class LayerStrip {
     this.link.edit({ ...told, trial: true });
   }
 
-  done(told) { this.trial = null; this.going = false; this.link.edit(told); }
+  done(told) {
+    if (told.what === "layers") { this.ask(told.layers); return; }
+    this.trial = null;
+    this.going = false;
+    this.link.edit(told);
+  }
 
   add(kind, more = {}) {
     const layer = this.layer();
@@ -196,7 +217,6 @@ export class LayerStrip {
       mask: () => { const layer = this.layer(); if (layer.mask) this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: 0 } : one))); else { this.awaited = this.next; this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: this.next } : one))); } },
       tint: () => this.link.edit({ what: "recolour", layers: numbers, way: "tint", colour: id("colour").value }),
       colour: () => this.link.edit({ what: "recolour", layers: numbers, way: "colour", colour: id("colour").value }),
-      here: () => this.link.edit({ what: "move-stroke", stroke: 0, layer: this.chosen }),
       close: () => this.open(false),
     };
     acts[what]?.();
@@ -213,10 +233,12 @@ export class LayerStrip {
     const layer = this.layer();
     if (!layer) return;
     const count = this.picked.size;
-    id("sheet-name").value = layer.name;
+    const typing = this.sheet.contains(document.activeElement) && document.activeElement.matches("input:not([type=checkbox]):not([type=range])") ? document.activeElement : null;
+    if (typing !== id("sheet-name")) id("sheet-name").value = layer.name;
     id("sheet-several").textContent = count > 1 ? `${count} layers at once` : layer.kind === "group" ? "a group" : layer.kind === "fill" ? "a fill" : "";
     id("sheet-mode").value = layer.mode ?? "normal";
-    putValue("layer.opacity", layer.opacity);
+    const put = (name, value) => { if (!typing?.closest(`[data-value="${name}"]`)) putValue(name, value); };
+    put("layer.opacity", layer.opacity);
     for (const [name, usual] of Object.entries(SWITCHES)) this.sheet.querySelector(`[name="${name}"]`).checked = layer[name] ?? usual;
     this.sheet.querySelector('[value="mask"]').textContent = layer.mask ? "take its mask off" : "give it a mask";
     this.sheet.querySelector('[value="link"]').textContent = this.some.every((one) => one.linked) ? "unlink" : "link to move together";
@@ -224,14 +246,14 @@ export class LayerStrip {
     this.sheet.querySelector('[value="merge-copy"]').textContent = count > 1 ? "merge into a copy" : "all that is seen, into a copy";
     id("sheet-fill").classList.toggle("hidden", layer.kind !== "fill");
     id("sheet-recolour").classList.toggle("hidden", (layer.kind ?? "paint") !== "paint");
-    putValue("layer.hue", 0);
+    put("layer.hue", 0);
     if (layer.kind === "fill") {
       const { fill } = layer;
       id("fill-kind").value = fill.colour ? "" : String(fill.tile);
       id("fill-colour").value = fill.colour || "#808080";
       id("fill-colour").classList.toggle("hidden", !fill.colour);
       id("fill-tile").classList.toggle("hidden", Boolean(fill.colour));
-      if (!fill.colour) { putValue("fill.scale", fill.scale); putValue("fill.turn", fill.turn ?? 0); id("fill-x").value = fill.x ?? 0; id("fill-y").value = fill.y ?? 0; }
+      if (!fill.colour) { put("fill.scale", fill.scale ?? "1"); put("fill.turn", fill.turn ?? 0); for (const axis of "xy") if (typing !== id(`fill-${axis}`)) id(`fill-${axis}`).value = fill[axis] ?? 0; }
     }
   }
 

@@ -30,6 +30,8 @@ export class PaintLink {
     this.nextStroke = crypto.getRandomValues(new Uint32Array(1))[0] >>> 1;
     this.unsaved = 0;
     this.latency = [];
+    this.asked = new Map();
+    this.nextQuestion = 2 ** 31;
     picture.onRegion = () => this.sendView();
     this.connect();
   }
@@ -59,7 +61,13 @@ export class PaintLink {
       this.send(frame(KIND.ack, 4, (data) => data.setUint32(1, update.update, true)));
       if (shown) count(this.box, "updates");
     } else if (kind === KIND.told) this.told(readTold(buffer));
-    else if (kind === KIND.answer) { const { id, facts, pixels } = readAnswer(buffer); this.onHover?.(id, facts, pixels); }
+    else if (kind === KIND.answer) {
+      const { id, facts, pixels } = readAnswer(buffer);
+      const asked = this.asked.get(id);
+      this.asked.delete(id);
+      if (asked) asked(facts);
+      else this.onHover?.(id, facts, pixels);
+    }
   }
 
   told(news) {
@@ -153,6 +161,12 @@ export class PaintLink {
     this.unsaved = Math.max(this.unsaved - 1, 0);
     if (stroke.begun) this.send(frame(KIND.drop, 4, (data) => data.setUint32(1, stroke.id, true)));
     this.savedShown();
+  }
+
+  // A question about the canvas that changes nothing; its facts.
+  question(told) {
+    const id = this.nextQuestion++;
+    return new Promise((resolve) => { this.asked.set(id, resolve); if (!this.hover({ id, ...told })) { this.asked.delete(id); resolve({}); } });
   }
 
   hover(told) { return this.send(jsonFrame(KIND.hover, told, 0, () => {})); }

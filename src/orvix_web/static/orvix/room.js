@@ -7,6 +7,7 @@ import { BenchLink } from "./live.js";
 import { post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
+import { StrokePicker } from "./stroke_picker.js";
 import { Tray } from "./tray.js";
 import { checked, setUpValues } from "./values.js";
 
@@ -21,16 +22,19 @@ document.addEventListener("alpine:init", () => {
       this.facts = { ...sizes, joined: Boolean(told.joined), repeat: told.repeat, moved: Number(told.moved), places: JSON.parse(told.places), ground: "#b4b4b4" };
       this.id = Number(told.canvas);
       this.box = document.getElementById("picture");
-      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); });
+      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
-        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); },
-        committed: () => { this.askFit(); this.layers.refresh(); },
-        refused: (message) => refuse(message),
+        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.lastStroke(news.history.last); },
+        committed: (news) => { this.askFit(); this.layers.refresh(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
+        refused: (message) => { refuse(message); this.layers.back(); },
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => this.askFit(),
       });
-      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => this.hand?.moveRing() });
+      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); } });
+      this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }) });
+      document.getElementById("last-here").addEventListener("click", () => this.link.edit({ what: "rework", strokes: [this.last[0]], layer: this.layers.chosen }));
+      document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
       this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
       this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, other: (event, x, y) => this.other(event, x, y) });
       document.addEventListener("value", () => this.hand.moveRing());
@@ -43,14 +47,24 @@ document.addEventListener("alpine:init", () => {
     told(pointer, hovers) {
       if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
       const mode = checked("mode");
-      if (hovers && mode === "move") return null;
+      if (hovers && ["move", "pick"].includes(mode)) return null;
       return { ...this.tray.told(pointer, mode), layer: this.layers.chosen };
     },
 
     // What the hand does instead of painting.
     other(event, x, y) {
       if (event.altKey) return { end: (...at) => this.pickColour(...at) };
-      return checked("mode") === "move" ? this.moving(x, y) : null;
+      const acts = { move: () => this.moving(x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
+      return acts[checked("mode")]?.() ?? null;
+    },
+
+    // The last stroke lies on another layer than the one in hand: it can be brought here.
+    lastStroke(last) {
+      this.last = last;
+      const { chosen, stack } = this.layers;
+      const from = stack.find((one) => last && last[1] === one.id && one.id !== chosen);
+      document.getElementById("last-here").classList.toggle("hidden", !from);
+      if (from) document.getElementById("last-here").title = `Paint the last stroke, which is on ${from.name}, on the layer in hand instead`;
     },
 
     // The layers that are taken follow the pointer; where it is let go they are moved for good.
@@ -76,6 +90,7 @@ document.addEventListener("alpine:init", () => {
 
     // The brush in hand, with its grain at a scale that closes here: its next version, taken in hand.
     async takeScale(fit, scale) {
+      if (fit.layer) { this.layers.ask(this.layers.stack.map((one) => (one.id === fit.layer ? { ...one, fill: { ...one.fill, scale } } : one))); return; }
       const told = await post("/brushes/fit/", { version: fit.brush_version, coat: fit.coat, scale });
       if (told.refused) refuse(told.refused);
       else location.reload();
@@ -91,11 +106,12 @@ document.addEventListener("alpine:init", () => {
           z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo(),
           b: () => { document.querySelector("input[name=mode][value=paint]").checked = true; },
           v: () => { document.querySelector("input[name=mode][value=move]").checked = true; },
+          k: () => { document.querySelector("input[name=mode][value=pick]").checked = true; },
           n: () => this.layers.acts("paint"), l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),
           e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
           "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
           "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(),
-          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else this.layers.open(false); },
+          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else this.layers.open(false); },
         };
         if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.hand.moveRing(); event.preventDefault(); }
       });

@@ -76,6 +76,7 @@ urlpatterns = [
     path("canvases/<int:pk>/again.json", repainting.painted_again, name="painted-again"),
     path("canvases/<int:pk>/again/", repainting.paint_again, name="paint-again"),
     path("canvases/<int:pk>/again/<int:number>/throw-away/", repainting.throw_away, name="throw-away-again"),
+    path("canvases/<int:pk>/palette/", canvases.palette, name="palette"),
     path("canvases/<int:pk>/export.png", canvases.export, name="export"),
     path("proofs/", proofs.proofs, name="proofs"),
     path("proofs/new/", proofs.new_proof, name="new-proof"),

@@ -5,10 +5,11 @@ from __future__ import annotations
 import re
 
 import numpy as np
+import pytest
 from playwright.sync_api import expect
 
 from orvix_web.canvases.models import Canvas, Operation
-from orvix_web.canvases.storage import load
+from orvix_web.canvases.storage import load, load_stroke
 from orvix_web.tiles.services import create_tile, keep_tile
 from tests.browser.walk import canvas_pixels, open_room, quiet, set_value, wait_count, wave
 
@@ -259,3 +260,63 @@ def test_strokes_are_picked_on_the_picture_and_painted_otherwise_in_their_place(
     page.reload()
     wait_count(page, "#picture", "updates", 1)
     assert np.array_equal(load(kit.canvas).canvas.view((0, 0, 640, 384)), kept)
+
+
+def test_c2_straight_runs_follow_the_pointer_until_let_go_and_go_on_from_there(page, live, kit, pen):
+    box = room(page, kit)
+    page.locator("#lines").select_option("on")
+    x, y = box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.5
+    hand = pen(page)
+    bare = seen(page)
+    hand.stroke([(x, y, 0.8), (x + 60, y + 20, 0.8), (x + 120, y + 50, 0.8)], lift=False)
+    page.wait_for_function("() => window.orvixRoom.hand.stroke?.sent")
+    under_way = seen(page)
+    assert not np.array_equal(under_way, bare), "painted while its end is still held"
+    assert Operation.objects.filter(canvas=kit.canvas).count() == 0
+    hand._send("mouseMoved", x + 110, y, 0.8)
+    hand._send("mouseReleased", x + 110, y, 0)
+    committed(page, 1)
+    # The next one goes on from there, kept to every 15 degrees by Shift.
+    page.keyboard.down("Shift")
+    page.mouse.move(x + 10, y - 70)
+    page.mouse.down()
+    page.mouse.move(x + 112, y + 60)
+    page.mouse.move(x + 113, y + 90)
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    committed(page, 2)
+    first, second = (load_stroke(kit.canvas, n).samples for n in (1, 2))
+    assert np.allclose(first[-1, 2], first[0, 2], atol=1e-3), "level, as it was let go"
+    assert np.allclose(first[-1, 1:3], second[0, 1:3], atol=1e-3)
+    turn = np.degrees(np.arctan2(*(second[-1, 1:3] - second[0, 1:3])[::-1]))
+    assert turn == pytest.approx(90, abs=0.01)
+
+
+def test_an_area_is_filled_by_a_press_and_a_gradient_laid_by_a_drag(page, live, kit, pen):
+    box = room(page, kit)
+    bare = seen(page)
+    page.locator("#picture").focus()
+    page.keyboard.press("f")
+    expect(page.locator("#filling")).to_be_visible()
+    x, y = box["x"] + box["width"] * 0.45, box["y"] + box["height"] * 0.5
+    page.locator('[data-colour="#c2553b"]').click()
+    page.mouse.click(x, y)
+    committed(page, 1)
+    pixels = load(kit.canvas).canvas.view((0, 0, 640, 384))
+    assert (pixels[..., :3] == (0xC2, 0x55, 0x3B)).all(), "nothing bounds it: with joined edges all of it"
+    page.keyboard.press("z")
+    committed(page, 2)
+    assert np.array_equal(seen(page), bare)
+    page.mouse.move(x - 100, y)
+    page.mouse.down()
+    page.mouse.move(x + 20, y)
+    page.mouse.move(x + 100, y)
+    page.mouse.up()
+    committed(page, 3)
+    row = load(kit.canvas).canvas.view((0, 0, 640, 384))[100, :, 2].astype(int)
+    assert row[0] == 0x3B
+    assert row[-1] == int(page.locator("#second-colour").input_value()[5:], 16)
+    assert (np.diff(row) >= 0).all()
+    page.locator("#fill-grow").fill("999")
+    page.mouse.click(x, y)
+    expect(page.locator("#refusals")).to_contain_text("grow=999: must be 0 to 64 px")

@@ -23,8 +23,8 @@ class Canvas(Owned):
     """A canvas. `revision` counts every kept change, undoing included; `stored_through` is a number of an operation.
 
     layers: the stack as it is after the operation `stored_through`. tile: the tile that is drawn on this canvas, if any
-    is. settings: what the page keeps about it (guides, greys only), never anything of its pixels. published: the
-    revision that the tile's newest version holds.
+    is. settings: what the page keeps about it (guides, greys only), never anything of its pixels. palette: rows of a
+    name and a colour; null: the usual one. published: the revision that the tile's newest version holds.
     """
 
     width = models.PositiveIntegerField()
@@ -37,6 +37,7 @@ class Canvas(Owned):
     ground = models.CharField(max_length=7, default="#ffffff", blank=True)
     layers = models.JSONField(default=first_stack)
     settings = models.JSONField(default=dict)
+    palette = models.JSONField(null=True, default=None)
     published = models.PositiveIntegerField(default=0)
     tile = models.OneToOneField(Tile, on_delete=models.CASCADE, null=True, blank=True, related_name="drawing")
     revision = models.PositiveIntegerField(default=0)

@@ -8,9 +8,10 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from orvix.colour.blending import MODES
+from orvix.colour.palettes import check_palette, palette_text, read_palette
 from orvix.devices.mouse import KINDS
 from orvix.devices.stylus import TRIALS, record
 from orvix.pictures.writing import png_bytes
@@ -21,7 +22,7 @@ from orvix_web.canvases import services
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
-from orvix_web.forms import number_field, whole_field
+from orvix_web.forms import json_field, number_field, whole_field
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.models import Tile
 
@@ -76,7 +77,7 @@ def painting_context(canvas: Canvas) -> dict[str, Any]:
         "joining": joining_facts(canvas),
         "brushes": brushes,
         "chosen": _brush_in_hand(canvas, brushes),
-        "palette": PALETTE,
+        "palette": canvas.palette or PALETTE,
         "mouse_kinds": KINDS,
         "recordings": [name for name in TRIALS if name != "taps"],
     }
@@ -98,6 +99,21 @@ def _brush_in_hand(canvas: Canvas, brushes: list[tuple[Brush, BrushVersion]]) ->
         return brushes[0][1].pk
     used = last.brush_version.brush_id if last.brush_version else 0
     return next((version.pk for brush, version in brushes if brush.pk == used), brushes[0][1].pk)
+
+
+@require_http_methods(["GET", "POST"])
+def palette(request: HttpRequest, pk: int) -> HttpResponse:
+    """The palette of a canvas: as a file to keep; or kept anew, from rows of names and colours or from a file."""
+    canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
+    if request.method == "POST":
+        file = request.FILES.get("file")
+        told = check_palette(json_field(request, "palette")) if file is None else read_palette(file.read(), file.name)
+        Canvas.objects.filter(pk=canvas.pk).update(palette=told)
+        return JsonResponse({"palette": told})
+    response = HttpResponse(palette_text(canvas.palette or list(PALETTE)), content_type="text/plain; charset=utf-8")
+    name = slugify(canvas.name) or "canvas"
+    response["Content-Disposition"] = f'attachment; filename="{name}-palette.txt"'
+    return response
 
 
 @require_GET

@@ -9,6 +9,7 @@ import numpy as np
 
 from orvix.brushes.idle import idle_values
 from orvix.canvases.compositing import colour_to_unit
+from orvix.colour.spaces import described
 from orvix.devices.pen import PenPressure, calibrated, touches
 from orvix.devices.stylus import CELLS, TRIALS, trial_strokes
 from orvix.errors import BadValue, UnknownName
@@ -107,8 +108,14 @@ async def _pen(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) ->
     return await on_bench(work)
 
 
+async def _colour(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """A colour told in one space, in all of them."""
+    return described(str(told.get("space")), told.get("given")), None
+
+
 BRUSH_QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] = {
     "sheet": _sheet,
     "lead-trace": _lead_trace,
     "pen": _pen,
+    "colour": _colour,
 }

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
+from orvix.canvases.fills import Fill
 from orvix.canvases.layers import FIRST_LAYER, At, Change, block_numbers
 from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
@@ -191,8 +192,8 @@ class Painting:
         for name in ("from", "tiles", "tile_of"):
             if name in told:
                 raise BadValue(name, str(told[name])[:60], "is never told by a page")
-        if kind in ("merge", "merge-copy"):
-            told["tiles"] = self._tile_versions()
+        if kind in ("merge", "merge-copy") or "fill" in told:
+            told["tiles"] = self._tile_versions(told.get("fill"))
         if kind == "rework":
             self._log.flush()
             change = do(self.canvas, kind, told | {"from": self._past.rework(self.canvas, self._made_by, told)})
@@ -232,9 +233,11 @@ class Painting:
         self._tried = None
         return boxes
 
-    def _tile_versions(self) -> dict[str, int]:
+    def _tile_versions(self, fill: Any) -> dict[str, int]:
+        """The versions that tiles have now: those of the fills, and that of one that is told."""
         tiles = self.canvas.fills.tile_of
-        return tiles.versions(tiles_filled_with(self.canvas.stack)) if isinstance(tiles, OwnedTiles) else {}
+        told = {Fill.parse(fill).tile} - {0} if fill else set()
+        return tiles.versions(tiles_filled_with(self.canvas.stack) | told) if isinstance(tiles, OwnedTiles) else {}
 
     @property
     def shows_tiles(self) -> bool:

@@ -55,6 +55,8 @@ def told_of(name, canvas):
         "merge": {"layers": [1, 2]},
         "merge-copy": {"layer": 5},
         "recolour": {"layers": [1], "way": "hue", "hue": 40},
+        "pour": {"layer": 1, "x": 3, "y": 4, "tolerance": 0.5, "colour": "#102030", "grow": 2},
+        "gradient": {"layer": 1, "start": [0, 0], "end": [90, 40], "colours": ["#102030", "#f0e0c0"]},
         "rework": {"strokes": [1], "gone": True, "from": kept},
     }[name]
 

@@ -3,13 +3,15 @@ import { NextStamp } from "./next_stamp.js";
 
 const STILL_MS = 16;
 const STRAIGHT_STEP_PX = 8;
+const PREVIEW_MS = 30;
+const SNAP_TURN = Math.PI / 12;
 const MOVES = "onpointerrawupdate" in window ? "pointerrawupdate" : "pointermove";
 
 const newSeed = () => crypto.getRandomValues(new Uint32Array(1))[0];
 
 export class Hand {
   // told(pointer, hovers): what a stroke is begun with, or nothing to begin none; hovers: it is not begun. place(x, y): where a place of the picture is put.
-  // straight(): whether the hand draws straight runs. size(): the mark's size in px of the canvas. line: where the run is
+  // straight(): whether the hand draws straight runs: "" for no, "on" for runs that go on from the last one's end. size(): the mark's size in px of the canvas. line: where the run is
   // shown while it is drawn, called with its two ends in px of the view, or with nothing. other(event): what the hand does
   // instead of painting, if anything: { move(x, y, event), end(x, y, event), drop() }, in px of the view.
   constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {}, other = () => null }) {
@@ -81,12 +83,36 @@ export class Hand {
     this.link.flush();
   }
 
-  // A straight run goes from where the hand pressed to where it lifts, at the pressure it had at most; nothing is painted
-  // before.
-  endRun() {
+  // A straight run goes from where the hand pressed to where it lifts, at the pressure it had at most. While the hand
+  // holds its end it is painted anew at every move, the last one taken away.
+  startRun(event) {
+    const { picture } = this;
+    const at = this.at(event);
+    const from = this.straight() === "on" && this.lastEnd ? this.lastEnd : picture.toCanvas(...at);
+    this.run = { pointer: event.pointerType || "mouse", begun: from, from: at, to: at, start: event.timeStamp, end: event.timeStamp, pressure: event.pressure || 1, seed: this.seed };
+    this.run.from = this.onView(from);
+  }
+
+  onView([x, y]) { const { picture } = this; return [(x - picture.left) * picture.zoom, (y - picture.top) * picture.zoom]; }
+
+  moveRun(event) {
     const { run } = this;
-    this.run = null;
-    this.line();
+    let to = this.at(event);
+    const [dx, dy] = [to[0] - run.from[0], to[1] - run.from[1]];
+    if (event.shiftKey) {
+      const turn = Math.round(Math.atan2(dy, dx) / SNAP_TURN) * SNAP_TURN;
+      const long = dx * Math.cos(turn) + dy * Math.sin(turn);
+      to = [run.from[0] + long * Math.cos(turn), run.from[1] + long * Math.sin(turn)];
+    }
+    Object.assign(run, { to, end: event.timeStamp, pressure: Math.max(run.pressure, event.pressure) });
+    this.line(run.from, run.to);
+    this.previewing ??= setTimeout(() => { this.previewing = null; if (this.run) this.layRun(); }, PREVIEW_MS);
+  }
+
+  layRun() {
+    const { run } = this;
+    if (this.stroke) { this.link.drop(this.stroke); this.stroke = null; }
+    this.seed = run.seed;
     this.begin(run.pointer, ...run.from, run.start, { pressure: run.pressure });
     if (!this.stroke) return;
     clearInterval(this.still);
@@ -95,6 +121,17 @@ export class Hand {
       const [x, y] = [0, 1].map((axis) => run.from[axis] + ((run.to[axis] - run.from[axis]) * n) / steps);
       this.sample(x, y, run.start + ((run.end - run.start) * n) / steps, { pressure: run.pressure });
     }
+    this.link.flush();
+  }
+
+  endRun() {
+    clearTimeout(this.previewing);
+    this.previewing = null;
+    this.layRun();
+    this.lastEnd = this.picture.toCanvas(...this.run.to);
+    this.run = null;
+    this.line();
+    this.seed = newSeed();
     this.finish();
   }
 
@@ -112,21 +149,17 @@ export class Hand {
       this.doing = this.other(event, ...this.at(event));
       if (this.doing) { this.stamp.hide(); return; }
       const kind = event.pointerType || "mouse";
-      const pressure = event.pressure || 1;
-      if (this.straight()) { this.run = { pointer: kind, from: this.at(event), to: this.at(event), start: event.timeStamp, end: event.timeStamp, pressure }; return; }
+      if (this.straight()) { this.startRun(event); return; }
       this.begin(kind, ...this.at(event), event.timeStamp, event);
       this.link.flush();
     });
-    this.box.addEventListener(MOVES, (event) => { if (this.stroke && event.pointerId === this.pointer && !this.replaying) this.gather(event); });
+    this.box.addEventListener(MOVES, (event) => { if (this.stroke && !this.run && event.pointerId === this.pointer && !this.replaying) this.gather(event); });
     this.box.addEventListener("pointermove", (event) => {
       this.ringAt = [event.clientX, event.clientY];
       this.moveRing();
       if (this.doing && event.pointerId === this.pointer) { this.doing.move?.(...this.at(event), event); return; }
       if (!this.stroke && !panning && !this.space && event.pointerType !== "touch") this.stamp.move(event);
-      if (this.run && event.pointerId === this.pointer) {
-        Object.assign(this.run, { to: this.at(event), end: event.timeStamp, pressure: Math.max(this.run.pressure, event.pressure) });
-        this.line(this.run.from, this.run.to);
-      }
+      if (this.run && event.pointerId === this.pointer) this.moveRun(event);
       if (panning) { this.picture.pan(event.clientX - panning[0], event.clientY - panning[1]); panning = [event.clientX, event.clientY]; }
     });
     for (const end of ["pointerup", "pointercancel"]) {
@@ -134,7 +167,7 @@ export class Hand {
         panning = null;
         if (event.pointerId !== this.pointer || this.replaying) return;
         if (this.doing) { const { doing } = this; this.doing = null; if (end === "pointerup") doing.end?.(...this.at(event), event); else doing.drop?.(); return; }
-        if (this.run) { if (end === "pointerup") this.endRun(); else this.drop(); }
+        if (this.run) { if (end === "pointerup") this.endRun(); else this.drop(); return; }
         if (this.stroke) { if (end === "pointerup" && MOVES === "pointermove") this.gather(event); this.finish(); }
       });
     }

@@ -1,6 +1,6 @@
 // The layers of a canvas as a strip of their own pictures, back to front, and the sheet of what can be set of them.
 import { refuse } from "./page.js";
-import { putValue, setUpValues } from "./values.js";
+import { putValue } from "./values.js";
 
 const PICTURE_AFTER_MS = 250;
 const DRAG_PX = 6;
@@ -13,7 +13,6 @@ export class LayerStrip {
   constructor(box, { link, asking, canvas, onChosen }) {
     Object.assign(this, { box, link, asking, canvas, onChosen, stack: [], chosen: 1, picked: new Set([1]), next: 2, pictures: new Map() });
     this.sheet = id("layer-sheet");
-    setUpValues(this.sheet);
     this.presses();
   }
 

@@ -157,7 +157,7 @@ export class PaintLink {
 
   // Take a stroke away again that has not ended.
   drop(stroke) {
-    this.strokes = this.strokes.filter((one) => one !== stroke);
+    this.strokes = this.strokes.filter((one) => one.id !== stroke.id);
     this.unsaved = Math.max(this.unsaved - 1, 0);
     if (stroke.begun) this.send(frame(KIND.drop, 4, (data) => data.setUint32(1, stroke.id, true)));
     this.savedShown();

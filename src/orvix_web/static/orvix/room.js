@@ -1,5 +1,6 @@
 // The canvas room: shows pixels the core painted, gathers what the hand does, and nothing else.
 import { Again } from "./again.js";
+import { ColourMixer } from "./colour_mixer.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { LayerStrip } from "./layer_strip.js";
@@ -9,7 +10,7 @@ import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
 import { StrokePicker } from "./stroke_picker.js";
 import { Tray } from "./tray.js";
-import { checked, setUpValues } from "./values.js";
+import { checked, setUpValues, valueOf } from "./values.js";
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("room", () => ({
@@ -36,10 +37,12 @@ document.addEventListener("alpine:init", () => {
       document.getElementById("last-here").addEventListener("click", () => this.link.edit({ what: "rework", strokes: [this.last[0]], layer: this.layers.chosen }));
       document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
       this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
-      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, other: (event, x, y) => this.other(event, x, y) });
+      this.mixer = new ColourMixer({ tray: this.tray, asking: this.asking, canvas: this.id });
+      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
       document.addEventListener("value", () => this.hand.moveRing());
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       this.again = new Again({ canvas: this.id, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
+      document.querySelectorAll("input[name=mode]").forEach((one) => one.addEventListener("change", () => this.modeShown()));
       this.keys();
       window.orvixRoom = this;
     },
@@ -47,14 +50,17 @@ document.addEventListener("alpine:init", () => {
     told(pointer, hovers) {
       if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
       const mode = checked("mode");
-      if (hovers && ["move", "pick"].includes(mode)) return null;
-      return { ...this.tray.told(pointer, mode), layer: this.layers.chosen };
+      if (hovers && ["move", "pick", "fill"].includes(mode)) return null;
+      if (!hovers) this.mixer.used(document.getElementById("colour").value);
+      return { ...this.tray.told(pointer, mode), layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail") };
     },
+
+    modeShown() { document.getElementById("filling").classList.toggle("hidden", checked("mode") !== "fill"); },
 
     // What the hand does instead of painting.
     other(event, x, y) {
       if (event.altKey) return { end: (...at) => this.pickColour(...at) };
-      const acts = { move: () => this.moving(x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
+      const acts = { fill: () => this.filling(x, y), move: () => this.moving(x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
       return acts[checked("mode")]?.() ?? null;
     },
 
@@ -74,6 +80,33 @@ document.addEventListener("alpine:init", () => {
       return { move: (...to) => layers.try(told(to)), end: (...to) => layers.done(told(to)), drop: () => layers.done({ what: "layers", layers: layers.stack }) };
     },
 
+    // A press fills an area, a drag lays a gradient.
+    filling(x, y) {
+      const { picture } = this;
+      const layer = this.layers.chosen;
+      const [from, colours] = [this.hand.home(x, y), ["colour", "second-colour"].map((name) => document.getElementById(name).value)];
+      const far = (px, py) => Math.hypot(px - x, py - y) > 6;
+      const done = (told) => { this.line(); this.mixer.used(colours[0]); this.link.edit(told); };
+      const pour = () => {
+        const at = from.map((one, axis) => Math.min(Math.max(Math.floor(one), 0), [this.facts.width, this.facts.height][axis] - 1));
+        const tile = document.getElementById("fill-with").value;
+        done({ what: "pour", layer, x: at[0], y: at[1], tolerance: valueOf("fill.tolerance"), grow: Number(document.getElementById("fill-grow").value), all: document.getElementById("fill-all").checked, ...(tile ? { fill: { tile: Number(tile) } } : { colour: colours[0] }) });
+      };
+      const lay = (px, py) => {
+        const end = from.map((one, axis) => one + ([px, py][axis] - [x, y][axis]) / picture.zoom);
+        done({ what: "gradient", layer, start: from, end, colours, shape: document.getElementById("fill-shape").value });
+      };
+      return { move: (px, py) => this.line(...(far(px, py) ? [[x, y], [px, py]] : [])), end: (px, py) => (far(px, py) ? lay(px, py) : pour()), drop: () => this.line() };
+    },
+
+    // A line over the picture while something is dragged.
+    line(from, to) {
+      const line = document.getElementById("run").querySelector("line");
+      document.getElementById("run").classList.toggle("shown", Boolean(from));
+      if (!from) return;
+      [["x1", from[0]], ["y1", from[1]], ["x2", to[0]], ["y2", to[1]]].forEach(([name, value]) => line.setAttribute(name, value));
+    },
+
     // The colour that is seen at a place, Alt and a press.
     pickColour(x, y) {
       const { region } = this.picture;
@@ -81,6 +114,7 @@ document.addEventListener("alpine:init", () => {
       const at = [px, py].map((one, axis) => Math.floor((one - region.box[axis]) / region.step));
       const [red, green, blue] = region.context.getImageData(at[0], at[1], 1, 1).data;
       this.tray.pick(`#${[red, green, blue].map((one) => one.toString(16).padStart(2, "0")).join("")}`, "picked");
+      this.mixer.look(document.getElementById("colour").value);
     },
 
     async askFit() {
@@ -106,14 +140,17 @@ document.addEventListener("alpine:init", () => {
           z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo(),
           b: () => { document.querySelector("input[name=mode][value=paint]").checked = true; },
           v: () => { document.querySelector("input[name=mode][value=move]").checked = true; },
+          c: () => this.mixer.open(document.getElementById("colour-sheet").classList.contains("hidden")), x: () => this.mixer.swap(),
+          s: () => { const lines = document.getElementById("lines"); lines.value = lines.value ? "" : "run"; },
+          f: () => { document.querySelector("input[name=mode][value=fill]").checked = true; },
           k: () => { document.querySelector("input[name=mode][value=pick]").checked = true; },
           n: () => this.layers.acts("paint"), l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),
           e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
           "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
           "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(),
-          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else this.layers.open(false); },
+          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); } },
         };
-        if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.hand.moveRing(); event.preventDefault(); }
+        if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.modeShown(); this.hand.moveRing(); event.preventDefault(); }
       });
     },
 

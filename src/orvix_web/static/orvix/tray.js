@@ -31,21 +31,35 @@ export class Tray {
   }
 
   colours() {
-    const colours = [...document.querySelectorAll("[data-colour]")];
-    const pick = (colour, name) => {
+    this.pick = (colour, name) => {
       document.getElementById("colour").value = colour;
       document.getElementById("colour-name").textContent = `${name} ${colour}`;
-      colours.forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.colour === colour)));
+      this.swatches.forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.colour === colour)));
     };
-    this.pick = pick;
-    colours.forEach((button) => {
-      button.style.background = button.dataset.colour;
-      button.addEventListener("click", () => pick(button.dataset.colour, button.getAttribute("aria-label")));
-    });
-    document.getElementById("colour").addEventListener("input", (event) => pick(event.target.value, ""));
+    this.swatches.forEach((button) => this.swatch(button));
+    document.getElementById("colour").addEventListener("input", (event) => this.pick(event.target.value, ""));
     const light = (colour) => [1, 3, 5].reduce((sum, at, n) => sum + parseInt(colour.slice(at, at + 2), 16) * [0.21, 0.72, 0.07][n], 0);
-    const shows = colours.find((one) => Math.abs(light(one.dataset.colour) - light(this.root.dataset.ground || "#ffffff")) > 60) || colours[0];
-    pick(shows.dataset.colour, shows.getAttribute("aria-label"));
+    const shows = this.swatches.find((one) => Math.abs(light(one.dataset.colour) - light(this.root.dataset.ground || "#ffffff")) > 60) || this.swatches[0];
+    if (shows) this.pick(shows.dataset.colour, shows.getAttribute("aria-label"));
+  }
+
+  get swatches() { return [...document.querySelectorAll("[data-colour]")]; }
+
+  swatch(button) {
+    button.style.background = button.dataset.colour;
+    button.addEventListener("click", () => this.pick(button.dataset.colour, button.getAttribute("aria-label")));
+  }
+
+  // Another palette: rows of a name and a colour.
+  palette(rows) {
+    this.swatches.forEach((one) => one.remove());
+    document.getElementById("colour").before(...rows.map(([name, colour]) => {
+      const button = Object.assign(document.createElement("button"), { type: "button", title: `${name}, ${colour}`, ariaLabel: name });
+      button.dataset.colour = colour;
+      this.swatch(button);
+      return button;
+    }));
+    this.pick(document.getElementById("colour").value, "");
   }
 
   // Another size of mark, within the smallest and largest of the brush in hand.

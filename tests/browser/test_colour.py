@@ -10,7 +10,7 @@ from orvix_web.canvases.models import Canvas
 from tests.browser.walk import open_room, wait_count, wave
 
 
-def test_a_colour_is_mixed_typed_picked_swapped_and_used_again(page, live, kit, pen, tmp_path):
+def test_a_colour_is_mixed_typed_picked_swapped_and_used_again(page, new_page, live, kit, pen, tmp_path):
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     colour = page.locator("#colour")
     page.locator("#picture").focus()
@@ -46,9 +46,8 @@ def test_a_colour_is_mixed_typed_picked_swapped_and_used_again(page, live, kit, 
     page.locator("#mix-hex").press("Enter")
     page.locator("#mix-recent button").first.click()
     expect(colour).to_have_value(mixed)
-    page.mouse.move(box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.9)
     page.keyboard.down("Alt")
-    page.mouse.click(box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.8)
+    page.mouse.click(box["x"] + box["width"] * 0.7, box["y"] + box["height"] * 0.6)
     page.keyboard.up("Alt")
     expect(colour).to_have_value("#f2efe6")
     page.locator("#picture").focus()
@@ -71,6 +70,8 @@ def test_a_colour_is_mixed_typed_picked_swapped_and_used_again(page, live, kit, 
     mine.write_text("sea")
     page.locator("#palette-file").set_input_files(mine)
     expect(page.locator("#refusals")).to_contain_text("line 1")
+    assert [line for line in new_page.wrong if "422" not in line] == []
+    new_page.wrong.clear()
     page.reload()
     wait_count(page, "#picture", "updates", 1)
     expect(page.locator("#colours [data-colour]")).to_have_count(2)

@@ -8,6 +8,7 @@ from typing import Any
 
 from orvix.canvases.blocks import Block
 from orvix.canvases.fills import Fill
+from orvix.canvases.outlines import Outline
 from orvix.colour.blending import mode_number
 from orvix.errors import BadValue, UnknownName
 from orvix.geometry import Key
@@ -16,7 +17,7 @@ MOST_LAYERS = 120
 MOST_DEEP = 8
 """Groups lie in groups at most so deep."""
 FIRST_LAYER = 1
-KINDS = ("paint", "fill", "group")
+KINDS = ("paint", "fill", "shape", "group")
 At = tuple[int, Key]
 """A block's place on a canvas: the number of its layer or mask, and its place there."""
 
@@ -28,7 +29,8 @@ class Layer:
     mode: how it is blended with what lies under it. locked: nothing on it is changed. alpha_locked: paint changes its
     colours, never its transparency. clipped: it shows only where the layer under it does. parent: the number of the
     group it lies in, or 0. mask: the number its mask is painted under, or 0; where the mask is painted the layer is
-    hidden. linked: layers of one number other than 0 are moved together. fill: what a fill layer shows.
+    hidden. linked: layers of one number other than 0 are moved together. fill, shape: what a layer of that
+    kind shows.
     """
 
     id: int = FIRST_LAYER
@@ -44,6 +46,7 @@ class Layer:
     mask: int = 0
     linked: int = 0
     fill: Fill | None = None
+    shape: Outline | None = None
 
     @property
     def seen(self) -> bool:
@@ -56,7 +59,7 @@ class Layer:
         for one in fields(self)[4:]:
             value = getattr(self, one.name)
             if value != one.default:
-                told[one.name] = value.as_dict() if isinstance(value, Fill) else value
+                told[one.name] = value.as_dict() if isinstance(value, Fill | Outline) else value
         return told
 
     @classmethod
@@ -82,11 +85,13 @@ class Layer:
             if not isinstance(value, bool):
                 raise BadValue(switch, value, "must be true or false")
         numbers = {name: _number(name, told.get(name, 0)) for name in ("parent", "mask", "linked")}
-        if (kind == "fill") != (told.get("fill") is not None):
-            raise BadValue("fill", told.get("fill"), "a fill layer has one, and no other kind of layer does")
+        for what in ("fill", "shape"):
+            if (kind == what) != (told.get(what) is not None):
+                raise BadValue(what, told.get(what), f"a {what} layer has one, and no other kind of layer does")
         fill = Fill.parse(told["fill"]) if kind == "fill" else None
+        shape = Outline.parse(told["shape"]) if kind == "shape" else None
         number = _number("id", told.get("id"), least=1)
-        rest: dict[str, Any] = {"kind": kind, "mode": mode, "fill": fill, **switches, **numbers}
+        rest: dict[str, Any] = {"kind": kind, "mode": mode, "fill": fill, "shape": shape, **switches, **numbers}
         return cls(number, name.strip(), float(opacity), **rest)
 
 

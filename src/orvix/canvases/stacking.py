@@ -134,7 +134,7 @@ class Stacking:
         layer = item.layer
         made: list[Any] = [layer.opacity, layer.mode]
         moves = False
-        if layer.kind == "paint":
+        if layer.kind in ("paint", "shape"):
             moves = self._moving((layer.id, key))
             made.append(_Same(self._block_of((layer.id, key))))
         elif layer.kind == "fill":

@@ -66,7 +66,10 @@ def _can_lie(row: Canvas, canvas: CoreCanvas, step: Step) -> bool:
 def _do_step(row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: StrokesBefore, step: Step) -> None:
     """Do one operation of a log once more."""
     if step.kind != "stroke":
-        do(canvas, step.kind, with_state(row, Operation.objects.get(canvas=row, number=step.number).data))
+        data = Operation.objects.get(canvas=row, number=step.number).data
+        if step.kind == "shape" and step.version != step.logged:
+            data = data | {"shape": data["shape"] | {"brush": step.version}}
+        do(canvas, step.kind, with_state(row, data))
         return
     samples, data = samples_and_data(row, step)
     brush = load_version(row.owner_id, step.version)

@@ -136,11 +136,13 @@ def load_stroke(row: Canvas, number: int) -> Stroke:
 
 
 def with_state(row: Canvas, data: dict[str, Any], done: list[int] | None = None) -> dict[str, Any]:
-    """What an operation was told, with the kept state or the versions of tiles that it names at hand.
+    """What an operation was told, with the state, the tiles or the brush that it names at hand.
 
     done: the operations that stand, where it is told for the first time: a canvas painted again must still be what it
     was then. Raises BadValue.
     """
+    if "shape" in data:
+        return data | {"brush_of": lambda version: load_version(row.owner_id, version)}
     if "tiles" in data:
         return data | {"tile_of": OwnedTiles(row.owner_id, data["tiles"])}
     if "state" not in data:

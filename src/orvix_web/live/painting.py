@@ -37,7 +37,7 @@ from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 
 UNDO_BYTES = 256 * 1024 * 1024
-_TRIED = ("layers", "move", "recolour")
+_TRIED = ("layers", "move", "recolour", "shape")
 MOST_SIZES = 12
 """How many of the sizes used on a canvas are listed."""
 
@@ -189,7 +189,7 @@ class Painting:
             return self._try(told)
         looked = self._end_trial()
         kind = OPERATIONS.get(told.pop("what", None)).name
-        for name in ("from", "tiles", "tile_of"):
+        for name in ("from", "tiles", "tile_of", "brush_of"):
             if name in told:
                 raise BadValue(name, str(told[name])[:60], "is never told by a page")
         if kind in ("merge", "merge-copy") or "fill" in told:
@@ -203,8 +203,9 @@ class Painting:
             return looked
         number, self._next = self._next, self._next + 1
         self._highest = max(self._highest, *block_numbers(self.canvas.stack))
-        self._log.commit(Record(number, kind, told, change.stack))
-        self._remember(Done(number, kind, told), change)
+        version = (told["shape"].get("brush") or None) if kind == "shape" else None
+        self._log.commit(Record(number, kind, told, change.stack, version))
+        self._remember(Done(number, kind, told, version), change)
         self._forget_before()
         return self._boxes(change)
 
@@ -223,7 +224,7 @@ class Painting:
         if told.get("what") not in _TRIED:
             raise BadValue("trial", told.get("what"), "only these can be looked at first: " + ", ".join(_TRIED))
         boxes = self._end_trial()
-        self._tried = do(self.canvas, told.pop("what"), told)
+        self._tried = do(self.canvas, told.pop("what"), self._past.told(told, self._made_by))
         return boxes + self._boxes(self._tried)
 
     def _end_trial(self) -> list[Box]:

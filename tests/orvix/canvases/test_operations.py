@@ -57,6 +57,11 @@ def told_of(name, canvas):
         "recolour": {"layers": [1], "way": "hue", "hue": 40},
         "pour": {"layer": 1, "x": 3, "y": 4, "tolerance": 0.5, "colour": "#102030", "grow": 2},
         "gradient": {"layer": 1, "start": [0, 0], "end": [90, 40], "colours": ["#102030", "#f0e0c0"]},
+        "shape": {
+            "layer": 5,
+            "shape": {"fill": "#d29b42"},
+            "make": {"kind": "ellipse", "start": [20, 30], "end": [190, 140]},
+        },
         "rework": {"strokes": [1], "gone": True, "from": kept},
     }[name]
 

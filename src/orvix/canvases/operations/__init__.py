@@ -11,6 +11,7 @@ from orvix.canvases.operations import (
     pour,
     recolour,
     rework,
+    shape,
     take_up,
 )
 from orvix.canvases.operations.registry import OPERATIONS, Operation, do
@@ -29,5 +30,6 @@ __all__ = [
     "pour",
     "recolour",
     "rework",
+    "shape",
     "take_up",
 ]

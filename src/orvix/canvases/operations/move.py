@@ -35,7 +35,7 @@ def moved_along(canvas: Canvas, told: Any) -> list[Layer]:
 def move(canvas: Canvas, x: int, y: int, layers: list[Layer] | None = None) -> Change:
     """Move every layer, or only some, right by x and down by y px; raises BadValue where neighbours would be torn.
 
-    A fill is moved by its values, everything else by its pixels, masks with it.
+    A fill is moved by its values, everything else by its pixels, a shape by both; masks with it.
     """
     spec = canvas.spec
     refused = spec.joined.refuse_move(x, y, spec.width, spec.height) if spec.joined else ""

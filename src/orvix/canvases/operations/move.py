@@ -45,17 +45,16 @@ def move(canvas: Canvas, x: int, y: int, layers: list[Layer] | None = None) -> C
     moved = list(canvas.stack) if layers is None else layers
     for number in block_numbers(tuple(moved)):
         change.blocks |= _moved_pixels(canvas, number, x, y).blocks
-    filled = {one.id for one in moved if one.fill is not None and not one.fill.colour}
-    if filled:
-        change.stack = canvas.restack(
-            tuple(_moved_fill(one, x, y) if one.id in filled else one for one in canvas.stack)
-        )
+    stack = tuple(_moved_values(one, x, y) if one in moved else one for one in canvas.stack)
+    if stack != canvas.stack:
+        change.stack = canvas.restack(stack)
     return change
 
 
-def _moved_fill(layer: Layer, x: int, y: int) -> Layer:
-    assert layer.fill is not None
-    return replace(layer, fill=replace(layer.fill, x=layer.fill.x + x, y=layer.fill.y + y))
+def _moved_values(layer: Layer, x: int, y: int) -> Layer:
+    if layer.fill is not None and not layer.fill.colour:
+        return replace(layer, fill=replace(layer.fill, x=layer.fill.x + x, y=layer.fill.y + y))
+    return layer if layer.shape is None else replace(layer, shape=layer.shape.moved(x, y))
 
 
 def _moved_pixels(canvas: Canvas, number: int, x: int, y: int) -> Change:

@@ -8,6 +8,7 @@ import { BenchLink } from "./live.js";
 import { post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
+import { ShapeEditor } from "./shape_editor.js";
 import { StrokePicker } from "./stroke_picker.js";
 import { Tray } from "./tray.js";
 import { checked, setUpValues, valueOf } from "./values.js";
@@ -23,7 +24,7 @@ document.addEventListener("alpine:init", () => {
       this.facts = { ...sizes, joined: Boolean(told.joined), repeat: told.repeat, moved: Number(told.moved), places: JSON.parse(told.places), ground: "#b4b4b4" };
       this.id = Number(told.canvas);
       this.box = document.getElementById("picture");
-      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); });
+      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); this.shapes?.place(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
         state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.lastStroke(news.history.last); },
@@ -32,13 +33,15 @@ document.addEventListener("alpine:init", () => {
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => this.askFit(),
       });
-      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); } });
+      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); } });
       this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }) });
       document.getElementById("last-here").addEventListener("click", () => this.link.edit({ what: "rework", strokes: [this.last[0]], layer: this.layers.chosen }));
       document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
       this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
       this.mixer = new ColourMixer({ tray: this.tray, asking: this.asking, canvas: this.id });
       this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
+      const coloured = () => ({ colour: document.getElementById("colour").value, second: document.getElementById("second-colour").value });
+      this.shapes = new ShapeEditor({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), hand: () => ({ brush: this.tray.brush, size: this.tray.size, ...coloured() }) });
       document.addEventListener("value", () => this.hand.moveRing());
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       this.again = new Again({ canvas: this.id, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
@@ -50,17 +53,17 @@ document.addEventListener("alpine:init", () => {
     told(pointer, hovers) {
       if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
       const mode = checked("mode");
-      if (hovers && ["move", "pick", "fill"].includes(mode)) return null;
+      if (hovers && ["move", "pick", "fill", "shape"].includes(mode)) return null;
       if (!hovers) this.mixer.used(document.getElementById("colour").value);
       return { ...this.tray.told(pointer, mode), layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail") };
     },
 
-    modeShown() { document.getElementById("filling").classList.toggle("hidden", checked("mode") !== "fill"); },
+    modeShown() { this.shapes.shown(); document.getElementById("shaping").classList.toggle("hidden", checked("mode") !== "shape"); document.getElementById("filling").classList.toggle("hidden", checked("mode") !== "fill"); },
 
     // What the hand does instead of painting.
     other(event, x, y) {
       if (event.altKey) return { end: (...at) => this.pickColour(...at) };
-      const acts = { fill: () => this.filling(x, y), move: () => this.moving(x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
+      const acts = { shape: () => this.shapes.begin(event, x, y), fill: () => this.filling(x, y), move: () => this.moving(x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
       return acts[checked("mode")]?.() ?? null;
     },
 
@@ -142,6 +145,7 @@ document.addEventListener("alpine:init", () => {
           v: () => { document.querySelector("input[name=mode][value=move]").checked = true; },
           c: () => this.mixer.open(document.getElementById("colour-sheet").classList.contains("hidden")), x: () => this.mixer.swap(),
           s: () => { const lines = document.getElementById("lines"); lines.value = lines.value ? "" : "run"; },
+          u: () => { document.querySelector("input[name=mode][value=shape]").checked = true; },
           f: () => { document.querySelector("input[name=mode][value=fill]").checked = true; },
           k: () => { document.querySelector("input[name=mode][value=pick]").checked = true; },
           n: () => this.layers.acts("paint"), l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),

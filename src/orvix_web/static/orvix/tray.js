@@ -24,7 +24,8 @@ export class Tray {
     putValue("size", size ?? own);
     putValue("opacity", values.opacity);
     const use = document.querySelector(`input[name="mode"][value="${values.use}"]`);
-    if (use && (values.use !== "paint" || this.taken)) use.checked = true;
+    const painting = ["paint", "erase", "smear", "soften"].includes(document.querySelector('input[name="mode"]:checked')?.value);
+    if (use && painting && (values.use !== "paint" || this.taken)) use.checked = true;
     if (values.keeps_colour) { this.pick(values.colour, "its own"); document.getElementById("second-colour").value = values.second_colour; }
     this.taken = true;
     this.onChange();

@@ -1,0 +1,147 @@
+// Shapes in the canvas room: drawn by a drag, kept as layers, their points and handles dragged on the picture.
+
+const id = (name) => document.getElementById(name);
+const SVG = "http://www.w3.org/2000/svg";
+const svg = (tag, told) => { const one = document.createElementNS(SVG, tag); Object.entries(told).forEach(([name, value]) => one.setAttribute(name, value)); return one; };
+const LEAST_PX = 3;
+
+export class ShapeEditor {
+  // layers: the LayerStrip; picture; home(x, y): a place of the view in px of the canvas; hand(): the brush, its size, the
+  // colours in hand.
+  constructor({ layers, picture, home, hand }) {
+    Object.assign(this, { layers, picture, home, hand, guides: id("shape-guides") });
+    id("shape-take").addEventListener("click", () => this.take());
+    id("shape-kind").addEventListener("change", () => this.shown());
+    this.shown();
+  }
+
+  get on() { return document.querySelector("input[name=mode][value=shape]").checked; }
+  get inHand() { const layer = this.layers.layer(); return layer?.shape && this.layers.chosen === layer.id ? layer : null; }
+
+  shown() {
+    if (this.tile && this.inHand?.id === this.tile.over) {
+      const { tile } = this.tile;
+      this.tile = null;
+      this.layers.add("fill", { clipped: true, fill: { tile } });
+    }
+    const kind = id("shape-kind").value;
+    id("shape-sides").parentElement.classList.toggle("hidden", kind !== "polygon");
+    id("shape-true").parentElement.classList.toggle("hidden", kind !== "outline");
+    id("shape-take").classList.toggle("hidden", !this.inHand);
+    this.place();
+  }
+
+  // What a shape is made with: as the bar, the tray and the colours in hand say.
+  values() {
+    const { brush, size, colour, second } = this.hand();
+    const ends = [0, 0.5, 1].map((share, n) => [share, Math.min(Math.max(Number(id(`shape-press-${n}`).value) / 100 || 0, 0), 1)]);
+    const outlined = id("shape-outline").value && brush;
+    const fill = id("shape-fill").value;
+    return { fill: fill ? colour : "", ...(outlined ? { brush, size } : {}), colour: fill === "colour" && outlined ? second : colour, second_colour: second, press: ends };
+  }
+
+  // The shape in hand, filled and outlined as the bar says now.
+  take() {
+    const layer = this.inHand;
+    if (layer) this.layers.done({ what: "shape", layer: layer.id, shape: { pieces: layer.shape.pieces, seed: layer.shape.seed, ...this.values() } });
+  }
+
+  begin(event, x, y) {
+    const knob = event.target.dataset;
+    if (knob?.piece !== undefined) return this.dragging(knob);
+    return this.drawing(event, x, y);
+  }
+
+  // A drag from here makes a shape; with Shift, a further piece of the one in hand.
+  drawing(event, x, y) {
+    const kind = id("shape-kind").value;
+    const start = this.home(x, y);
+    const places = [start];
+    const at = (px, py) => start.map((one, axis) => one + ([px, py][axis] - [x, y][axis]) / this.picture.zoom);
+    const freely = kind === "outline" || kind === "line";
+    const show = (px, py) => {
+      const [x0, y0, x1, y1] = [Math.min(x, px), Math.min(y, py), Math.max(x, px), Math.max(y, py)];
+      const told = { rectangle: () => `M${x0} ${y0}H${x1}V${y1}H${x0}Z`, ellipse: () => { const [rx, ry] = [(x1 - x0) / 2, (y1 - y0) / 2]; return `M${x0} ${y0 + ry}a${rx} ${ry} 0 1 1 ${2 * rx} 0a${rx} ${ry} 0 1 1 ${-2 * rx} 0`; }, polygon: () => `M${x} ${y}L${px} ${py}` };
+      const free = () => `M${places.map((place) => this.seen(place).map((n) => n.toFixed(1)).join(" ")).join("L")}`;
+      this.guides.replaceChildren(svg("path", { d: (told[kind] ?? free)(), class: "drawing" }));
+    };
+    return {
+      move: (px, py, moved) => { for (const one of moved.getCoalescedEvents?.() ?? []) { const box = this.picture.box.getBoundingClientRect(); places.push(at(one.clientX - box.left, one.clientY - box.top)); } if (freely && places.length === 1) places.push(at(px, py)); show(px, py); },
+      end: (px, py) => {
+        this.guides.replaceChildren();
+        if (Math.hypot(px - x, py - y) < LEAST_PX && places.length < 6) { this.place(); return; }
+        const round = (place) => place.map((n) => Math.round(n * 64) / 64);
+        const make = freely ? { kind: "drawn", places: [...places, at(px, py)].map(round), closed: kind === "outline", true_form: kind === "outline" && id("shape-true").checked } : { kind, start: round(start), end: round(at(px, py)), ...(kind === "polygon" ? { sides: Number(id("shape-sides").value) } : {}) };
+        this.make(make, event.shiftKey);
+      },
+      drop: () => this.place(),
+    };
+  }
+
+  make(make, further) {
+    const layer = further ? this.inHand : null;
+    if (layer) { this.layers.done({ what: "shape", layer: layer.id, shape: layer.shape, make: { ...make, colour: this.hand().colour } }); return; }
+    const number = this.layers.next;
+    this.layers.awaited = number;
+    // Filled with a tile: a fill over it, clipped to it, to be scaled, turned and moved in it.
+    const tile = Number(id("shape-fill").value);
+    if (tile) this.tile = { tile, over: number };
+    const seed = crypto.getRandomValues(new Uint32Array(1))[0];
+    this.layers.done({ what: "shape", layer: number, over: this.layers.layer().id, name: `${id("shape-kind").selectedOptions[0].textContent} ${number}`, shape: { seed, ...this.values() }, make });
+  }
+
+  // A point or a handle follows the pointer; where it is let go the shape is made anew for good.
+  dragging({ piece, point, part }) {
+    const layer = this.inHand;
+    const [n, k] = [Number(piece), Number(point)];
+    const told = (px, py) => {
+      const pieces = JSON.parse(JSON.stringify(layer.shape.pieces));
+      const at = pieces[n].points[k];
+      const [x, y] = this.home(px, py).map((one) => Math.round(one * 64) / 64);
+      if (part === "point") { [at[0], at[1]] = [x, y]; } else {
+        const here = part === "before" ? 2 : 4;
+        [at[here], at[here + 1]] = [x - at[0], y - at[1]];
+        const other = 6 - here;
+        // A smooth point stays smooth: the other handle keeps its length and turns along.
+        const long = Math.hypot(at[other], at[other + 1]);
+        const mine = Math.hypot(at[here], at[here + 1]);
+        if (long && mine) { at[other] = (-at[here] / mine) * long; at[other + 1] = (-at[here + 1] / mine) * long; }
+      }
+      return { what: "shape", layer: layer.id, shape: { ...layer.shape, pieces } };
+    };
+    return {
+      move: (px, py) => { const one = told(px, py); this.draw(one.shape.pieces); this.layers.try(one); },
+      end: (px, py) => this.layers.done(told(px, py)),
+      drop: () => this.layers.done({ what: "layers", layers: this.layers.stack }),
+    };
+  }
+
+  seen([x, y]) { const { picture } = this; return [(x - picture.left) * picture.zoom, (y - picture.top) * picture.zoom]; }
+
+  // The points of the shape in hand where the picture is now.
+  place() {
+    const layer = this.on ? this.inHand : null;
+    if (layer) this.draw(layer.shape.pieces);
+    else this.guides.replaceChildren();
+  }
+
+  draw(pieces) {
+    const parts = [];
+    pieces.forEach((piece, n) => {
+      const sides = piece.points.map((at, k) => [at, piece.points[(k + 1) % piece.points.length]]).slice(0, piece.closed ? undefined : -1);
+      const to = (x, y) => this.seen([x, y]).map((one) => one.toFixed(1)).join(" ");
+      parts.push(svg("path", { class: "sides", d: `M${to(...piece.points[0])}${sides.map(([a, b]) => `C${to(a[0] + a[4], a[1] + a[5])} ${to(b[0] + b[2], b[1] + b[3])} ${to(b[0], b[1])}`).join("")}` }));
+      piece.points.forEach((at, k) => {
+        const [x, y] = this.seen(at);
+        for (const [part, here] of [["before", 2], ["after", 4]]) {
+          if (!at[here] && !at[here + 1]) continue;
+          const [hx, hy] = this.seen([at[0] + at[here], at[1] + at[here + 1]]);
+          parts.push(svg("line", { x1: x, y1: y, x2: hx, y2: hy }), svg("circle", { cx: hx, cy: hy, r: 4, "data-piece": n, "data-point": k, "data-part": part }));
+        }
+        parts.push(svg("rect", { x: x - 4.5, y: y - 4.5, width: 9, height: 9, "data-piece": n, "data-point": k, "data-part": "point" }));
+      });
+    });
+    this.guides.replaceChildren(...parts);
+    this.guides.dataset.points = String(pieces.reduce((sum, one) => sum + one.points.length, 0));
+  }
+}

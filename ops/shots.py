@@ -107,6 +107,38 @@ def canvas_room(page: Page, base: str) -> None:
     thing(page, "Harbour endpaper")
 
 
+def canvas_shapes(page: Page, base: str) -> None:
+    """A shape of two pieces filled with a tile and bound with rope, its points in sight."""
+    page.goto(f"{base}/canvases/")
+    page.locator("input[name=name]").first.fill("Hat box lid")
+    page.get_by_role("button", name="New canvas").click()
+    page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('kept')")
+    page.wait_for_timeout(800)
+    box = page.locator("#picture").bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.locator("input[name=mode][value=shape]").check()
+    page.locator('[data-brush][title^="Rope ribbon"]').click()
+    page.locator("#shape-kind").select_option("ellipse")
+    page.locator("#shape-fill").select_option(label="Kelp garden")
+    drag(page, (x - 190, y - 190), (x + 190, y + 190))
+    page.wait_for_timeout(1500)
+    page.locator("#layers .shape .take").click()
+    page.keyboard.down("Shift")
+    drag(page, (x - 70, y - 70), (x + 70, y + 70))
+    page.keyboard.up("Shift")
+    page.wait_for_timeout(2000)
+
+
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    """The left button from one place of the page to another."""
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move((start[0] + end[0]) / 2, (start[1] + end[1]) / 2)
+    page.mouse.move(*end)
+    page.mouse.up()
+
+
 def draw_bench(page: Page, base: str) -> None:
     page.goto(f"{base}/tiles/")
     thing(page, "Kelp garden")
@@ -142,6 +174,7 @@ VIEWS = {
     "brush-bench": brush_bench,
     "pen": pen,
     "canvas-room": canvas_room,
+    "canvas-shapes": canvas_shapes,
     "proof-wall": proof_wall,
 }
 

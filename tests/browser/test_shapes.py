@@ -52,7 +52,7 @@ def test_b5_a_border_runs_round_a_shape_and_another_brush_in_it_is_two_presses(p
     expect(page.locator("#layer-in-hand")).to_have_text("rectangle 2")
     roped = seen(page)
     assert not np.array_equal(roped, bare)
-    assert page.locator("#shape-guides rect").count() == 4
+    expect(page.locator("#shape-guides rect")).to_have_count(4)
     # A point dragged: the whole border follows, as one change.
     corner = page.locator('#shape-guides rect[data-point="2"]').bounding_box()
     at = corner["x"] + corner["width"] / 2, corner["y"] + corner["height"] / 2
@@ -100,7 +100,7 @@ def test_c5_a_shape_of_several_pieces_filled_with_a_tile_that_is_scaled_and_move
     ring = picture[192, 150:260]
     assert len(np.unique(ring.reshape(-1, 3), axis=0)) > 1, "the tile is seen in it"
     # The tile moved in it by its values.
-    page.locator('#layers [data-layer="3"] .take').click()
+    page.locator("#layers .fill .take").click()
     before = seen(page)
     page.locator('input[name="mode"][value="move"]').check()
     drag(page, [(x, y), (x + 10, y), (x + 17, y + 9)])
@@ -127,7 +127,7 @@ def test_c3_lines_are_drawn_first_and_painted_after_each_in_its_colour(page, liv
     committed(page, 2)
     shape = stack(kit)[1].shape
     assert [one.closed for one in shape.pieces] == [False, False]
-    assert not load(kit.canvas).canvas.layer_blocks(2).keys(), "nothing is painted yet"
+    assert not load(kit.canvas).canvas.layer_blocks(3).keys(), "nothing is painted yet"
     assert np.array_equal(seen(page)[5:60], bare[5:60])
     page.locator("#shape-outline").select_option("brush")
     page.locator('[data-colour="#1b3f4b"]').click()

@@ -30,7 +30,7 @@ class Layer:
     colours, never its transparency. clipped: it shows only where the layer under it does. parent: the number of the
     group it lies in, or 0. mask: the number its mask is painted under, or 0; where the mask is painted the layer is
     hidden. linked: layers of one number other than 0 are moved together. fill, shape: what a layer of that
-    kind shows.
+    kind shows. border: the number under which the outline of a shape stands: it lies over what is clipped to it.
     """
 
     id: int = FIRST_LAYER
@@ -47,6 +47,7 @@ class Layer:
     linked: int = 0
     fill: Fill | None = None
     shape: Outline | None = None
+    border: int = 0
 
     @property
     def seen(self) -> bool:
@@ -84,7 +85,7 @@ class Layer:
         for switch, value in switches.items():
             if not isinstance(value, bool):
                 raise BadValue(switch, value, "must be true or false")
-        numbers = {name: _number(name, told.get(name, 0)) for name in ("parent", "mask", "linked")}
+        numbers = {name: _number(name, told.get(name, 0)) for name in ("parent", "mask", "linked", "border")}
         for what in ("fill", "shape"):
             if (kind == what) != (told.get(what) is not None):
                 raise BadValue(what, told.get(what), f"a {what} layer has one, and no other kind of layer does")
@@ -137,8 +138,8 @@ def check_stack(stack: Stack) -> Stack:
 
 
 def block_numbers(stack: Stack) -> list[int]:
-    """The numbers under which a stack's pixels stand: those of its layers and of their masks."""
-    return [number for one in stack for number in (one.id, one.mask) if number]
+    """The numbers under which a stack's pixels stand: those of its layers, their masks and their borders."""
+    return [number for one in stack for number in (one.id, one.mask, one.border) if number]
 
 
 def within(stack: Stack, group: int) -> Iterator[Layer]:

@@ -199,9 +199,15 @@ def _is_corner(piece: Piece, n: int) -> bool:
     return bool(size > 0 and np.dot(came, goes) / size < 0.97)
 
 
-def samples_along(piece: Piece, press: tuple[tuple[float, float], ...]) -> NDArray[np.float64]:
-    """Samples (n, 7) of a hand that follows a piece at an even pace; it stays at corners, so that they stay corners."""
+def samples_along(piece: Piece, press: tuple[tuple[float, float], ...], over_px: float = 0.0) -> NDArray[np.float64]:
+    """Samples (n, 7) of a hand that follows a piece at an even pace; it stays at corners, so that they stay corners.
+
+    over_px: how far it goes on over where it began, on a closed piece, so that a band shows no line there.
+    """
     places, corners = along(piece)
+    if piece.closed and over_px:
+        way = (places[1] - places[0]) / max(hypot(*(places[1] - places[0])), 1e-9)
+        places, corners = np.vstack([places, places[0] + over_px * way]), np.append(corners, False)
     steps = np.append(0, np.cumsum(np.linalg.norm(np.diff(places, axis=0), axis=1)))
     total = max(float(steps[-1]), 1e-6)
     pressure = np.interp(steps / total, [row[0] for row in press], [row[1] for row in press])

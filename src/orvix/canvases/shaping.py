@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from math import ceil, floor
 
 import numpy as np
@@ -16,35 +17,52 @@ from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, Key, clip
 from orvix.pictures import read_picture
 from orvix.strokes.area import Area
-from orvix.strokes.loaded import LoadedBrush
+from orvix.strokes.loaded import LoadedBrush, LoadedCoat
 from orvix.strokes.windows import scatter
 
 BrushOf = Callable[[int], LoadedBrush]
 MOST_FILLED_PX = 8192 * 8192
 _MARGIN = 2
+_OVER_PX = 2.0
+"""So far a band goes on over its own beginning."""
 
 
-def shape_pixels(spec: CanvasSpec, outline: Outline, brush_of: BrushOf) -> Blocks:
-    """What a shape shows on a canvas; raises BadValue for one too large to be filled at once.
+def shape_pixels(spec: CanvasSpec, outline: Outline, brush_of: BrushOf) -> tuple[Blocks, Blocks]:
+    """What a shape shows on a canvas, its fill and its border; raises BadValue for one too large to be filled at once.
 
     The fill is anti-aliased to 8 bits of cover, every other piece inside another a hole. Where edges are joined, what
     goes over one comes in opposite.
     """
-    canvas = Canvas(spec)
+    filled, canvas = Canvas(spec), Canvas(spec)
     if outline.fill and any(one.closed for one in outline.pieces):
-        _fill(canvas, outline)
+        _fill(filled, outline)
     if outline.brush:
         loaded = brush_of(outline.brush)
         if outline.size:
             loaded = loaded.with_brush(loaded.brush.in_hand(size=outline.size))
+        loaded = _in_whole_repeats(loaded)
         grains = GrainLayer(canvas)
+        over_px = _OVER_PX if any(one.coat.ribbon for one in loaded.coats) else 0.0
         for n, piece in enumerate(outline.pieces):
-            samples = samples_along(piece, outline.press)
+            samples = samples_along(piece, outline.press, over_px)
             colour = piece.colour or outline.colour
             seed = (outline.seed + n) % 2**32
             stroke = Stroke(loaded, samples, colour, "paint", seed, second_colour=outline.second_colour)
             paint_stroke(canvas, stroke, grains)
-    return canvas.layer
+    return filled.layer, canvas.layer
+
+
+def _in_whole_repeats(loaded: LoadedBrush) -> LoadedBrush:
+    """The same brush, its bands squeezed or stretched so that a whole number of repeats goes round a closed piece."""
+
+    def coat(one: LoadedCoat) -> LoadedCoat:
+        ribbon = one.coat.ribbon
+        if ribbon is None:
+            return one
+        whole = replace(ribbon, values={**ribbon.values, "whole": True})
+        return replace(one, coat=replace(one.coat, ribbon=whole))
+
+    return replace(loaded, coats=tuple(coat(one) for one in loaded.coats))
 
 
 def _fill(canvas: Canvas, outline: Outline) -> None:

@@ -2,7 +2,7 @@
 
 Groups are isolated (W3C Compositing and Blending Level 1, section 6): what is in one is blended first, then laid over
 what is under it by the group's own mode and opacity. What is clipped to a layer is laid atop it (section 9.1.8) and
-goes with it. A mask takes away what is under its paint.
+goes with it; the border of a shape lies over that. A mask takes away what is under its paint.
 
 Layers of the mode normal that follow each other are merged as a tree of halves, each merge rounded to 16 bits. So the
 picture does not depend on which layer is painted on, and while one is, only the halves that hold it are merged anew:
@@ -142,6 +142,8 @@ class Stacking:
         if layer.mask:
             moves = moves or self._moving((layer.mask, key))
             made.append(_Same(self._block_of((layer.mask, key))))
+        if layer.border:
+            made.append(_Same(self._block_of((layer.border, key))))
         for one in (*item.inside, None, *item.clips):
             if one is None:
                 made.append("clips")
@@ -238,12 +240,12 @@ class Stacking:
             part = _part(self._fill_of(layer, key), rows)
         else:
             part = _part(self._block_of((layer.id, key)), rows)
+        border = _part(self._block_of((layer.border, key)), rows) if layer.border else None
+        if part is None:
+            part, border = border, None
         if part is None:
             return None
         mask = _part(self._block_of((layer.mask, key)), rows) if layer.mask else None
-        if mask is not None:
-            part = self._mine(part)
-            _hide(part.pixels, mask.pixels)
         for one in item.clips:
             above = self._item(one, key, rows)
             if above is not None:
@@ -251,6 +253,11 @@ class Stacking:
                 flat = part.pixels.reshape(-1, 4)
                 strength = np.float32(above.opacity)
                 lay_atop(flat, above.pixels.reshape(-1, 4), strength, mode_number(one.layer.mode))
+        part = self._merged(part, border)
+        assert part is not None
+        if mask is not None:
+            part = self._mine(part)
+            _hide(part.pixels, mask.pixels)
         return _Part(part.pixels, layer.opacity, part.own) if part.opacity == 1 else self._faded(part, layer.opacity)
 
     def _faded(self, part: _Part, opacity: float) -> _Part:

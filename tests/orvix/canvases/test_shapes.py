@@ -20,7 +20,8 @@ RED = "#c2553b"
 
 
 def cover(outline: Outline, spec=SPEC, brush=None) -> np.ndarray:
-    return shape_pixels(spec, outline, lambda version: brush).whole()[..., 3] / 65535
+    filled, border = shape_pixels(spec, outline, lambda version: brush)
+    return np.maximum(filled.whole()[..., 3], border.whole()[..., 3]) / 65535
 
 
 def test_filled_areas_are_those_of_geometry():
@@ -128,6 +129,25 @@ def test_a_shape_layer_is_made_changed_moved_and_taken_back():
     assert np.array_equal(canvas.view(canvas.spec.box), bare)
 
 
+def test_the_border_lies_over_what_is_clipped_to_the_shape(brush_with):
+    canvas = Canvas(CanvasSpec(320, 280, ground="#f2efe6"))
+    loaded = brush_with(size=12, spacing=0.1, hardness=1.0)
+    make = {"kind": "rectangle", "start": [60, 60], "end": [200, 180]}
+    shape = {"fill": RED, "brush": 1, "colour": "#102030"}
+    do(canvas, "shape", {"layer": 2, "over": 1, "shape": shape, "make": make, "brush_of": lambda version: loaded})
+    stack = [one.as_dict() for one in canvas.stack]
+    fill = {"id": 9, "name": "cloth", "kind": "fill", "clipped": True, "fill": {"colour": "#ffee00"}}
+    do(canvas, "layers", {"layers": [*stack, fill]})
+    picture = canvas.view(canvas.spec.box)
+    assert (picture[120, 130, :3] == (0xFF, 0xEE, 0x00)).all(), "filled"
+    assert (np.abs(picture[60, 130, :3].astype(int) - (0x10, 0x20, 0x30)) < 6).all(), "and bound"
+    do(canvas, "duplicate", {"layers": [2], "layer": 20})
+    copied = next(one for one in canvas.stack if one.id == 20)
+    assert canvas.layer_blocks(copied.border).keys() == canvas.layer_blocks(3).keys()
+    do(canvas, "merge", {"layers": [1, 20]})
+    assert not canvas.layer_blocks(copied.border).keys(), "it went into the pixels"
+
+
 @pytest.mark.parametrize(
     ("told", "named"),
     [
@@ -154,3 +174,16 @@ def test_shapes_that_cannot_be_are_refused_and_nothing_is_changed(told, named):
         do(canvas, "shape", {"layer": 5, "shape": {}, **told})
     assert canvas.stack == before
     assert not canvas.layer_blocks(5).keys()
+
+
+def test_a_ribbon_round_a_shape_shows_no_line_where_it_closes():
+    from orvix.brushes.starters import STARTERS
+    from orvix.formats.brush_file import load_brush, no_files
+
+    rope = load_brush(STARTERS.get("rope-ribbon").data, no_files)
+    outline = Outline((outlines.ellipse(160, 140, 100, 100),), brush=1, size=30)
+    got = cover(outline, SPEC, rope)
+    band = got[134:146, 254:266]  # across where it begins and ends
+    elsewhere = got[134:146, 54:66]
+    assert elsewhere.min() > 0.99
+    assert band.min() > 0.99

@@ -19,7 +19,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     numbers: dict[int, int] = {}
     tops = {one.id for one in chosen if one.parent not in with_inside}
     for one in sorted(copied, key=lambda layer: layer.id not in tops):
-        for old in filter(None, (one.id, one.mask)):
+        for old in filter(None, (one.id, one.mask, one.border)):
             numbers[old] = number
             number += 1
     stack: list[Layer] = []
@@ -30,6 +30,7 @@ def run(canvas: Canvas, told: Told) -> Change:
             one,
             id=numbers[one.id],
             mask=numbers.get(one.mask, 0),
+            border=numbers.get(one.border, 0),
             parent=numbers.get(one.parent, one.parent),
             name=f"{one.name[:55]} copy" if one.id in tops else one.name,
         )

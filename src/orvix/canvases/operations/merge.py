@@ -11,7 +11,7 @@ from typing import Any
 
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.fills import FillBlocks
-from orvix.canvases.layers import Change, Layer, check_stack, within
+from orvix.canvases.layers import Change, Layer, block_numbers, check_stack, within
 from orvix.canvases.operations.chosen import chosen_layers, fresh_number, refuse_locked
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 from orvix.canvases.stacking import Stacking
@@ -58,9 +58,10 @@ def merge(canvas: Canvas, told: Told) -> Change:
     finally:
         canvas.restack(before)
     stack = check_stack(tuple(kept if one.id == lowest.id else one for one in before if one.id not in gone))
-    masks = {one.mask for one in before if one.mask and (one.id in gone or one.id == lowest.id)}
+    merged = tuple(one for one in before if one.id in gone or one.id == lowest.id)
+    rest = set(block_numbers(merged)) - {lowest.id}
     change.stack = canvas.restack(stack)
-    for number in gone | masks:
+    for number in rest:
         change.blocks |= canvas.without(number).blocks
     return change
 

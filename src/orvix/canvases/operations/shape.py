@@ -25,9 +25,9 @@ def _no_brush(version: int) -> LoadedBrush:
 
 
 def run(canvas: Canvas, told: Told) -> Change:
-    """told: layer, a shape layer or a number no layer has had; shape, its values; make, a further piece of it.
+    """told: layer, a shape layer, or the first of two numbers that no layer has had; shape, its values; make.
 
-    A new one lies over the layer `over`. make: kind, one of MAKES, and its places; see `made`.
+    A new one lies over the layer `over`. make: a further piece of it, by what a hand did; see `made`.
     """
     number = fresh_number(told.get("layer"))
     given = dict(told["shape"]) if isinstance(told.get("shape"), dict) else {}
@@ -39,17 +39,19 @@ def run(canvas: Canvas, told: Told) -> Change:
     layer = next((one for one in canvas.stack if one.id == number), None)
     if layer is not None and layer.shape is None:
         raise BadValue("layer", layer.name, "is no shape")
+    border = number + 1 if layer is None else layer.border
     if layer is not None:
         refuse_locked(canvas, layer)
         stack = tuple(replace(one, shape=shape) if one.id == number else one for one in canvas.stack)
     else:
-        stack = _over(
-            canvas, Layer(number, str(told.get("name") or "Shape")[:60], kind="shape", shape=shape), told.get("over")
-        )
-    blocks = shape_pixels(canvas.spec, shape, told.get("brush_of") or _no_brush)
+        name = str(told.get("name") or "Shape")[:60]
+        made_now = Layer(number, name, kind="shape", shape=shape, border=border)
+        stack = _over(canvas, made_now, told.get("over"))
+    filled, outlined = shape_pixels(canvas.spec, shape, told.get("brush_of") or _no_brush)
     change = Change(stack=canvas.restack(check_stack(stack)))
-    for key in {*canvas.layer_blocks(number).keys(), *blocks.keys()}:
-        change.blocks[(number, key)] = canvas.put((number, key), blocks.get(key))
+    for at, blocks in ((number, filled), (border, outlined)):
+        for key in {*canvas.layer_blocks(at).keys(), *blocks.keys()}:
+            change.blocks[(at, key)] = canvas.put((at, key), blocks.get(key))
     return change
 
 

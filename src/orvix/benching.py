@@ -14,11 +14,13 @@ import numpy as np
 
 from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
+from orvix.canvases.layers import Layer
 from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke, put_back
 from orvix.devices.stylus import TRIALS, record, sheet_size, trial_strokes
 from orvix.errors import UnknownName
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.formats.strokes_file import load_strokes
+from orvix.geometry import BLOCK, keys_in
 from orvix.pictures.writing import flat_rgb
 from orvix.readings.seam import seam
 from orvix.strokes import laying, rhythm
@@ -193,6 +195,38 @@ def _joined(clock: Clock) -> dict[str, float]:
     return told
 
 
+def _layers(clock: Clock) -> dict[str, float]:
+    """A 256 px stroke as a hand sends it on the middle one of 3 and of 40 filled layers, shown after every batch."""
+    brush = load_brush(STARTERS.get("sailcloth-chalk").data, no_files)
+    brush = brush.with_brush(brush.brush.in_hand(size=min(256.0, brush.brush.coats[0].values["largest"])))
+    side, batch = 1024, 3
+    samples = check_samples(record(TRIALS["bend"], 3) * np.array([1, 700, 700, 1, 1, 1, 1]) + [0, 150, 150, 0, 0, 0, 0])
+    noise = np.random.default_rng(7).integers(0, 65536, (BLOCK, BLOCK, 4)).astype(np.uint16)
+    noise[..., :3] = np.minimum(noise[..., :3], noise[..., 3:])
+
+    def seconds(count: int, mode: str = "normal") -> float:
+        canvas = Canvas(CanvasSpec(side, side, ground="#f2efe6"))
+        middle = count // 2 + 1
+        canvas.restack(tuple(Layer(n, str(n), mode=mode if n > middle else "normal") for n in range(1, count + 1)))
+        for n in range(1, count + 1):
+            for key in keys_in(canvas.spec.box):
+                canvas.put((n, key), np.roll(noise, n, axis=1))
+        grains = GrainLayer(canvas)
+
+        def work() -> None:
+            run = StrokeRun(canvas, Stroke(brush, samples, layer=middle), grains)
+            for first in range(0, len(samples), batch):
+                for box in run.feed(samples[first : first + batch], last=first + batch >= len(samples)):
+                    canvas.view(box)
+            run.drop()
+
+        return best_of(work, clock, 5)
+
+    few = seconds(3)
+    told = {"stroke shown on 3 layers, ms": round(1000 * few, 1), "40 layers over 3": round(seconds(40) / few, 3)}
+    return told | {"40 layers over 3, those above multiplied": round(seconds(40, "multiply") / few, 3)}
+
+
 def _tiles(clock: Clock) -> dict[str, float]:
     recipe = Recipe.parse({"source": {"name": "noise", "values": {"octaves": 8}}})
     rgb = flat_rgb(recipe.render())
@@ -207,6 +241,7 @@ PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {
     "kinds": _kinds,
     "canvases": _canvases,
     "joined": _joined,
+    "layers": _layers,
     "trial-sheet": _trial_sheet,
     "tiles": _tiles,
 }

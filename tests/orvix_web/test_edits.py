@@ -7,9 +7,11 @@ import pytest
 
 from orvix.errors import OrvixError
 from orvix_web.brushes.services import create_from_definition, starter_definition
+from orvix_web.canvases.fits import canvas_fits
 from orvix_web.canvases.models import KeptState, Operation
-from orvix_web.canvases.services import create_canvas
+from orvix_web.canvases.services import create_canvas, create_canvas_of_tile
 from orvix_web.canvases.storage import load
+from orvix_web.chain.following import showing
 from orvix_web.tiles.services import create_tile, keep_tile
 from tests.orvix_web.test_painting import opened, store, stroke
 
@@ -291,3 +293,31 @@ def test_what_is_looked_at_while_a_hand_drags_is_neither_kept_nor_stored(canvas,
     painting.edit({"what": "layers", "layers": [first | {"opacity": 0.3}], "trial": True})
     painting.end_as_it_is()
     assert same(look(painting), before)
+
+
+def test_a_canvas_of_so_many_repeats_of_a_tile_closes_and_is_shown_by_its_page(painter, wavy):
+    recipe = {
+        "size": [96, 80],
+        "repeat": "brick",
+        "stagger": "1/2",
+        "source": {"name": "noise", "values": {"cells": 4}},
+    }
+    tile = create_tile(painter, "Crust", recipe)
+    create_from_definition(painter, "Liner", starter_definition(painter, "harbour-liner"))
+    row = create_canvas_of_tile(painter, "Lid", tile.pk, 3, 2)
+    assert (row.width, row.height) == (288, 320), "two rows of bricks make one straight repeat"
+    painting, journal = opened(row)
+    assert [(one.kind, one.id) for one in painting.canvas.stack] == [("fill", 2), ("paint", 1)]
+    assert canvas_fits(row, 0, painting.canvas.stack)[0]["closes"]
+    stroke(painting, wavy, 1, layer=1)
+    shown = look(painting)
+    store(painting, journal)
+    assert showing(tile) == [row]
+    painting.edit({"what": "rework", "strokes": [2], "colour": "#205080"})
+    painting.undo()
+    assert same(look(painting), shown)
+    assert same(look(opened(row)[0]), shown)
+    wide = create_tile(painter, "Wide", recipe | {"size": [512, 64]})
+    for across, words in ((0, "across"), (65, "across"), (64, "width")):
+        with pytest.raises(OrvixError, match=words):
+            create_canvas_of_tile(painter, "Lid", wide.pk, across, 1)

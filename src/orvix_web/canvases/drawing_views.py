@@ -14,7 +14,7 @@ from orvix_web.canvases import drawings
 from orvix_web.canvases.guides import SETTINGS, check_settings
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.views import painting_context
-from orvix_web.chain.following import followers
+from orvix_web.chain.following import followers, showing
 from orvix_web.forms import json_field, number_field, whole_field
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.models import Tile
@@ -51,7 +51,13 @@ def draw_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _head(row: Canvas) -> dict[str, Any]:
     tile = row.tile
-    return {"tile": tile, "version": tile.latest, "followers": followers(tile), **_states(row)}
+    return {
+        "tile": tile,
+        "version": tile.latest,
+        "followers": followers(tile),
+        "showing": showing(tile),
+        **_states(row),
+    }
 
 
 def _states(row: Canvas) -> dict[str, Any]:

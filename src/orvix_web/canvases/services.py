@@ -9,13 +9,45 @@ from django.db import transaction
 
 from orvix.canvases.canvas import CANVAS_VALUES
 from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.fills import Fill
+from orvix.canvases.layers import Layer, parse_stack
+from orvix.errors import BadValue
 from orvix.registry import check_colour, check_values
 from orvix.tiles.joining import PLAIN, Joining
+from orvix.tiles.recipe import Recipe
 from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import spec_of
+from orvix_web.canvases.storage import Journal, Record, load, spec_of
+from orvix_web.errors import or_404
 from orvix_web.live.notices import changed
+from orvix_web.tiles.models import Tile
 from orvix_web.tiles.services import check_name
 from orvix_web.tiles.thumbnails import thumbnail
+
+MOST_REPEATS = 64
+
+
+def create_canvas_of_tile(owner: AbstractBaseUser, name: str, tile_id: int, across: int, down: int) -> Canvas:
+    """A canvas of so many repeats of a tile, which fills it and closes on it, with a layer to paint on over it.
+
+    A staggered tile counts as the smallest straight one that shows the same cloth. Raises Http404 and BadValue.
+    """
+    tile = or_404(Tile.objects.of(owner).filter(pk=tile_id).first())
+    for what, count in (("across", across), ("down", down)):
+        if not 1 <= count <= MOST_REPEATS:
+            raise BadValue(what, count, f"must be 1 to {MOST_REPEATS} repeats")
+    width, height, repeat = Recipe.parse(tile.latest.recipe).shape
+    wide, high = repeat.unrolled_size(width, height)
+    with transaction.atomic():
+        row = create_canvas(owner, name, {"width": wide * across, "height": high * down, "joined": True})
+        fill = Layer(2, tile.name[:60], kind="fill", fill=Fill(tile=tile.pk))
+        stack = (fill, Layer())
+        before = parse_stack(row.layers)
+        journal = Journal(row.pk, row.owner_id)
+        journal.commit(Record(1, "layers", {"layers": [one.as_dict() for one in stack]}, before))
+        row.refresh_from_db()
+        canvas = load(row).canvas
+        journal.thumbnail(thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8))))
+    return row
 
 
 def create_canvas(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> Canvas:

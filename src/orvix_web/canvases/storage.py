@@ -37,7 +37,7 @@ from orvix_web.canvases.models import Canvas, KeptBlock, KeptState, Operation, S
 from orvix_web.live.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
 
-KEPT_UNDO = 200
+KEPT_UNDO = 500
 """How many of the newest operations keep the blocks before them in the database."""
 
 State = Operation.State
@@ -141,7 +141,7 @@ def with_state(row: Canvas, data: dict[str, Any], done: list[int] | None = None)
     done: the operations that stand, where it is told for the first time: a canvas painted again must still be what it
     was then. Raises BadValue.
     """
-    if "shape" in data:
+    if isinstance(data.get("shape"), dict):
         return data | {"brush_of": lambda version: load_version(row.owner_id, version)}
     if "tiles" in data:
         return data | {"tile_of": OwnedTiles(row.owner_id, data["tiles"])}

@@ -36,13 +36,17 @@ PALETTE = (
 def canvases(request: HttpRequest) -> HttpResponse:
     """All canvases of the painter, and the form for a new one."""
     found = Canvas.objects.of(request.user).filter(tile=None)
-    context = {"place": "canvases", "canvases": found, "repeats": REPEATS}
+    context = {"place": "canvases", "canvases": found, "repeats": REPEATS, "tiles": Tile.objects.of(request.user)}
     return render(request, "canvases/list.html", context)
 
 
 @require_POST
 def new_canvas(request: HttpRequest) -> HttpResponse:
     """A new empty canvas; the room opens on it."""
+    if request.POST.get("tile"):
+        counts = (whole_field(request, name, 1) for name in ("tile", "across", "down"))
+        canvas = services.create_canvas_of_tile(request.user, _canvas_name(request), *counts)
+        return redirect("canvas-page", canvas.pk)
     told = {
         "width": whole_field(request, "width"),
         "height": whole_field(request, "height"),
@@ -51,9 +55,12 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
         "repeat": request.POST.get("repeat") or "straight",
         "ground": request.POST.get("ground") or "#ffffff",
     }
-    count = Canvas.objects.of(request.user).count() + 1
-    canvas = services.create_canvas(request.user, request.POST.get("name") or f"Canvas {count}", told)
+    canvas = services.create_canvas(request.user, _canvas_name(request), told)
     return redirect("canvas-page", canvas.pk)
+
+
+def _canvas_name(request: HttpRequest) -> str:
+    return request.POST.get("name") or f"Canvas {Canvas.objects.of(request.user).count() + 1}"
 
 
 @require_GET

@@ -17,6 +17,7 @@ from orvix.brushes.definition import Brush as CoreBrush
 from orvix.errors import BadValue
 from orvix_web.brushes.models import Brush, BrushUse, BrushVersion
 from orvix_web.brushes.services import keep_brush
+from orvix_web.canvases.models import Canvas
 from orvix_web.jobs.models import Job
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion
 from orvix_web.tiles.services import keep_grain, keep_or_queue
@@ -45,6 +46,12 @@ def followers(tile: Tile) -> list[Follower]:
     found = [Follower("grain", one.grain, one, "read from it") for one in grains.values()]
     found += _brushes(tile, grains)
     return sorted(found, key=lambda one: (one.kind != "grain", -one.thing.touched.timestamp()))
+
+
+def showing(tile: Tile) -> list[Canvas]:
+    """The canvases whose fills show a tile, by name: they always show its newest version."""
+    fills = Canvas.objects.of(tile.owner).filter(layers__contains=[{"fill": {"tile": tile.pk}}])
+    return list(fills.order_by("name"))
 
 
 def _brushes(tile: Tile, grains: Mapping[int, GrainVersion]) -> Iterator[Follower]:

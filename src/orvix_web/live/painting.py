@@ -6,7 +6,6 @@ Everything here runs on the canvas's own paint thread. What must be written down
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
@@ -26,15 +25,13 @@ from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, block_box, clip
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
-from orvix_web.accounts.pens import pen_of
-from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
-from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
-from orvix_web.canvases.steps import DoneWith, rework, strokes_asked_for
-from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, do_again, load, with_state
+from orvix_web.canvases.steps import DoneWith
+from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, load
 from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
+from orvix_web.live.past import KeptPast, Past
 
 UNDO_BYTES = 256 * 1024 * 1024
 _TRIED = ("layers", "move", "recolour", "shape")
@@ -50,34 +47,6 @@ class Log(Protocol):
     def redo(self, number: int) -> None: ...
     def flush(self) -> None:
         """Wait until everything so far is written down."""
-
-
-class Past(Protocol):
-    """What stands behind a painting: kept brushes, its log read again, and the painter's own pen. Raises BadValue."""
-
-    def brush(self, version_id: int) -> LoadedBrush:
-        """A kept brush."""
-
-    def before(self, number: int, canvas: Canvas) -> Change | None:
-        """What stood before the newest operation, or None where it is kept no longer."""
-
-    def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
-        """Do an operation of the log once more."""
-
-    def told(self, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
-        """What an operation was told, with what it names at hand; done: the operations that stand."""
-
-    def recall(self, version_id: int, before: StrokesBefore) -> None:
-        """Put the last strokes of a brush in the log to those before."""
-
-    def pen(self) -> PenPressure:
-        """The painter's own pen."""
-
-    def rework(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> Canvas:
-        """A canvas with strokes reworked, from what was done and what undoes it."""
-
-    def strokes(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> list[dict[str, Any]]:
-        """Strokes at a place of the picture, or of a layer, as a page shows them."""
 
 
 @dataclass
@@ -460,41 +429,9 @@ class Painting:
                     step.change = None
 
 
-class _Past:
-    """The `Past` of a canvas that is kept."""
-
-    def __init__(self, row: CanvasRow, journal: Journal) -> None:
-        self._row = row
-        self._journal = journal
-
-    def brush(self, version_id: int) -> LoadedBrush:
-        return load_version(self._row.owner_id, version_id)
-
-    def before(self, number: int, canvas: Canvas) -> Change | None:
-        return self._journal.before(number, canvas)
-
-    def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
-        return do_again(self._row, number, canvas, grains)
-
-    def told(self, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
-        return with_state(self._row, told, [one.number for one, _ in done])
-
-    def recall(self, version_id: int, before: StrokesBefore) -> None:
-        recall(self._row, version_id, before)
-
-    def pen(self) -> PenPressure:
-        return pen_of(self._row.owner_id)
-
-    def rework(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> Canvas:
-        return rework(self._row, canvas, done, told, self._journal.before)
-
-    def strokes(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> list[dict[str, Any]]:
-        return strokes_asked_for(self._row, canvas, done, told)
-
-
 def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> Painting:
     """A canvas row as a painting; what must be written goes to `log`, or straight to the journal."""
-    return Painting(load(row), log or journal, _Past(row, journal))
+    return Painting(load(row), log or journal, KeptPast(row, journal))
 
 
 def as_kept(samples: Samples) -> Samples:

@@ -10,7 +10,7 @@ from orvix.tiles.motifs.filling import VALUES as FILL
 from orvix.tiles.motifs.shapes import SHAPES
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
-from orvix_web.chain.following import followers
+from orvix_web.chain.following import followers, showing
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, uploaded, whole_field
 from orvix_web.tiles import layouts
@@ -46,6 +46,7 @@ def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
         "tile": tile,
         "version": version,
         "followers": followers(tile),
+        "showing": showing(tile),
         "bench": "layout",
         "recipe_json": recipe.as_dict(),
         "kept_recipe": Recipe.parse(tile.latest.recipe).as_dict(),

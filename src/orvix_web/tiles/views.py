@@ -17,7 +17,7 @@ from orvix.tiles.joining import NEIGHBOURS, Unrolling, unroll
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
-from orvix_web.chain.following import followers, publish
+from orvix_web.chain.following import followers, publish, showing
 from orvix_web.chain.queries import grain_users
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, uploaded, whole_field
@@ -91,6 +91,7 @@ def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
         "tile": tile,
         "version": version,
         "followers": followers(tile),
+        "showing": showing(tile),
         "drawn": hasattr(tile, "drawing"),
         "kept_recipe": Recipe.parse(tile.latest.recipe).as_dict(),
         "unrolling": unrolling_of(Recipe.parse(version.recipe)),
@@ -123,7 +124,13 @@ def keep_tile(request: HttpRequest, pk: int, bench: str = "") -> HttpResponse:
     kept = publish(request.user, pk, json_field(request, "recipe"), request.POST.getlist("follow"))
     tile = Tile.objects.get(owner=request.user, pk=pk)
     unrolling = unrolling_of(Recipe.parse(tile.latest.recipe))
-    context = {"tile": tile, "version": tile.latest, "followers": followers(tile), "bench": bench}
+    context = {
+        "tile": tile,
+        "version": tile.latest,
+        "followers": followers(tile),
+        "showing": showing(tile),
+        "bench": bench,
+    }
     context |= {"unrolling": unrolling}
     if isinstance(kept, Job):
         return render(request, "tiles/queued.html", context | {"jobs": shown_jobs(request.user), "active": True})

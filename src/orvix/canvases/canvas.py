@@ -105,12 +105,16 @@ class Canvas:
     def paintable(self, layer: int) -> Layer:
         """The layer or mask of that number, where it can be painted on; raises BadValue."""
         one = self.layer_of(layer)
-        closed = locked(self.stack, one)
-        if closed is not None:
-            raise BadValue("layer", one.name, f"is locked, by the lock of {closed.name}: unlock it first")
+        self.refuse_locked(one)
         if layer == one.id and one.kind != "paint":
             raise BadValue("layer", one.name, f"is a {one.kind}: paint lies on paint layers and on masks")
         return one
+
+    def refuse_locked(self, layer: Layer) -> None:
+        """Raise BadValue where a layer, or a group around it, is locked."""
+        closed = locked(self.stack, layer)
+        if closed is not None:
+            raise BadValue("layer", layer.name, f"is locked, by the lock of {closed.name}: unlock it first")
 
     def put(self, at: At, block: Block | None) -> Block | None:
         """Put a block on a layer (None empties the place); returns what was there before."""

@@ -84,11 +84,10 @@ def _scale(given: Any) -> Fraction:
 
 @dataclass(frozen=True, eq=False)
 class FillTile:
-    """The tile of a fill as it is now: float32 (rows, columns, 4), premultiplied, 0 to 1; its repeat and its ppi."""
+    """The tile of a fill as it is now: float32 (rows, columns, 4), premultiplied, 0 to 1; and its repeat."""
 
     pixels: NDArray[np.float32]
     repeat: Repeat
-    ppi: float | None = None
 
 
 TileOf = Callable[[int], FillTile | None]

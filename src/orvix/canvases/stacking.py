@@ -92,6 +92,7 @@ class Stacking:
         self._fill_of = fill_of
         self._moving = moving
         self._items: tuple[Stack, tuple[Item, ...]] = ((), ())
+        self._keeping = False
         self._kept: OrderedDict[Any, tuple[Any, Block | None]] = OrderedDict()
 
     def picture(self, stack: Stack, key: Key, ground: Block | None = None, rows: Rows = WHOLE) -> Block | None:
@@ -160,7 +161,11 @@ class Stacking:
             self._kept.move_to_end(slot)
             pixels = kept[1]
         else:
-            part = work()
+            before, self._keeping = self._keeping, True
+            try:
+                part = work()
+            finally:
+                self._keeping = before
             pixels = None if part is None else self._finished(part)
             self._kept[slot] = made, pixels
             self._kept.move_to_end(slot)
@@ -209,7 +214,8 @@ class Stacking:
             lower = self._run(items, found, low, middle, key, at)
             return self._merged(lower, self._run(items, found, middle, high, key, at))
 
-        if any(moves for _, moves in found[low:high]):
+        # Only the largest half that stands still is kept; what it was made of is not looked at again.
+        if self._keeping or any(moves for _, moves in found[low:high]):
             return halves(rows)
         slot = (items[low].layer.id, key, items[high - 1].layer.id)
         made = tuple(told for told, _ in found[low:high])

@@ -16,10 +16,10 @@ from orvix.strokes.grains import moves
 from orvix.tiles.joining import PLAIN, Joining
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
-from orvix_web.canvases.filling import tiles_filled_with
+from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.history import brushes_used
 from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import blank, spec_of
+from orvix_web.canvases.storage import spec_of
 from orvix_web.tiles.models import Tile
 
 
@@ -43,14 +43,13 @@ def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:
 
 def fill_fits(row: Canvas, stack: Stack) -> Iterator[dict[str, Any]]:
     """The fit of each tile that a fill shows, told like that of a grain; `layer` is the fill's."""
-    canvas = blank(row)
-    spec = canvas.spec
+    spec, tile_of = spec_of(row), OwnedTiles(row.owner_id)
     area = Area(spec.width, spec.height, spec.joined or Joining())
     shown = [one for one in stack if one.fill is not None and one.fill.tile and one.visible]
     tiles = {one.pk: one for one in Tile.objects.of(row.owner).filter(pk__in=tiles_filled_with(stack))}
     for layer in shown:
         fill = layer.fill
-        tile = canvas.fills.tile_of(fill.tile) if fill is not None and fill.tile in tiles else None
+        tile = tile_of(fill.tile) if fill is not None and fill.tile in tiles else None
         if fill is None or tile is None:
             continue
         question, version = fill_question(fill, tile, area), tiles[fill.tile].latest

@@ -1,11 +1,11 @@
-"""Which layers an operation is about, and whether it may change them."""
+"""Which layers an operation is about."""
 
 from __future__ import annotations
 
 from typing import Any
 
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.layers import Layer, locked
+from orvix.canvases.layers import Layer
 from orvix.errors import BadValue
 
 
@@ -24,10 +24,3 @@ def fresh_number(told: Any) -> int:
     if isinstance(told, bool) or not isinstance(told, int) or not 1 <= told < 2**31 - 1024:
         raise BadValue("layer", told, "must be a number that no layer of this canvas has had")
     return told
-
-
-def refuse_locked(canvas: Canvas, layer: Layer) -> None:
-    """Raise BadValue where a layer, or a group around it, is locked."""
-    closed = locked(canvas.stack, layer)
-    if closed is not None:
-        raise BadValue("layer", layer.name, f"is locked, by the lock of {closed.name}: unlock it first")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.layers import Change, Layer, check_stack, within
+from orvix.canvases.layers import Change, check_stack, within
 from orvix.canvases.operations.chosen import chosen_layers, fresh_number
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 
@@ -22,9 +22,7 @@ def run(canvas: Canvas, told: Told) -> Change:
         for old in filter(None, (one.id, one.mask, one.border)):
             numbers[old] = number
             number += 1
-    stack: list[Layer] = []
-    for one in canvas.stack:
-        stack.append(one)
+    stack = canvas.stack
     fresh = {
         one.id: replace(
             one,

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.layers import Change, block_numbers, parse_stack
-from orvix.canvases.operations.chosen import refuse_locked
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 
 
@@ -16,7 +15,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     staying = {one.id for one in stack}
     for one in canvas.stack:
         if one.id not in staying:
-            refuse_locked(canvas, one)
+            canvas.refuse_locked(one)
     change = Change(stack=canvas.restack(stack))
     gone = set(block_numbers(change.stack or ())) - set(block_numbers(stack))
     for number in sorted(gone):

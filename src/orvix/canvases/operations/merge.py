@@ -12,7 +12,7 @@ from typing import Any
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.fills import FillBlocks
 from orvix.canvases.layers import Change, Layer, block_numbers, check_stack, within
-from orvix.canvases.operations.chosen import chosen_layers, fresh_number, refuse_locked
+from orvix.canvases.operations.chosen import chosen_layers, fresh_number
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 from orvix.canvases.stacking import Stacking
 from orvix.errors import BadValue
@@ -43,7 +43,7 @@ def merge(canvas: Canvas, told: Told) -> Change:
     if len(chosen) < 2 and chosen[0].kind != "group":
         raise BadValue("layers", told.get("layers"), "must be two layers or more, or a group")
     for one in chosen:
-        refuse_locked(canvas, one)
+        canvas.refuse_locked(one)
     lowest = chosen[0]
     gone = {one.id for top in chosen for one in (top, *within(canvas.stack, top.id))} - {lowest.id}
     kept = Layer(

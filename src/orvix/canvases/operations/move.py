@@ -10,7 +10,7 @@ import numpy as np
 from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.layers import Change, Layer, block_numbers, within
-from orvix.canvases.operations.chosen import chosen_layers, refuse_locked
+from orvix.canvases.operations.chosen import chosen_layers
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 from orvix.errors import BadValue
 from orvix.geometry import MOST_SIDE
@@ -82,7 +82,7 @@ def run(canvas: Canvas, told: Told) -> Change:
         return move(canvas, x, y)
     layers = moved_along(canvas, told["layers"])
     for one in layers:
-        refuse_locked(canvas, one)
+        canvas.refuse_locked(one)
     return move(canvas, x, y, layers)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from orvix.canvases import outlines
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.layers import Change, Layer, check_stack
-from orvix.canvases.operations.chosen import fresh_number, refuse_locked
+from orvix.canvases.operations.chosen import fresh_number
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 from orvix.canvases.outlines import Outline, Piece
 from orvix.canvases.shaping import shape_pixels
@@ -41,7 +41,7 @@ def run(canvas: Canvas, told: Told) -> Change:
         raise BadValue("layer", layer.name, "is no shape")
     border = number + 1 if layer is None else layer.border
     if layer is not None:
-        refuse_locked(canvas, layer)
+        canvas.refuse_locked(layer)
         stack = tuple(replace(one, shape=shape) if one.id == number else one for one in canvas.stack)
     else:
         name = str(told.get("name") or "Shape")[:60]

@@ -320,7 +320,7 @@ export class LayerStrip {
       const { moved, number, target } = held;
       held = null;
       clear();
-      if (moved) { this.suppress = true; setTimeout(() => { this.suppress = false; }, 0); const [, layer, where] = over(event); this.chosen = number; this.put(layer, where); this.draw(); return; }
+      if (moved) { const [, layer, where] = over(event); this.chosen = number; this.put(layer, where); this.draw(); return; }
       const layer = this.stack.find((one) => one.id === number);
       if (target.closest(".mask")) this.choose(layer.mask);
       else if (target.closest(".eye")) this.ask(this.stack.map((one) => (one.id === number ? { ...one, visible: one.visible === false } : one)));

@@ -6,6 +6,7 @@ from orvix_web.accounts import views as accounts
 from orvix_web.brushes import views as brushes
 from orvix_web.canvases import drawing_views as drawings
 from orvix_web.canvases import repainting_views as repainting
+from orvix_web.canvases import taking_views as taking
 from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
 from orvix_web.jobs import views as jobs
@@ -76,6 +77,10 @@ urlpatterns = [
     path("canvases/<int:pk>/again.json", repainting.painted_again, name="painted-again"),
     path("canvases/<int:pk>/again/", repainting.paint_again, name="paint-again"),
     path("canvases/<int:pk>/again/<int:number>/throw-away/", repainting.throw_away, name="throw-away-again"),
+    path("canvases/<int:pk>/copy/", taking.copy, name="copy"),
+    path("canvases/<int:pk>/taken/", taking.take_as, name="take-as"),
+    path("canvases/clips/", taking.take_clip, name="take-clip"),
+    path("canvases/clips/<int:pk>.png", taking.clip_png, name="clip"),
     path("canvases/<int:pk>/palette/", canvases.palette, name="palette"),
     path("canvases/<int:pk>/export.png", canvases.export, name="export"),
     path("proofs/", proofs.proofs, name="proofs"),

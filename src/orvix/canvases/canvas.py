@@ -160,10 +160,14 @@ class Canvas:
         one = self.layer_of(layer)
         alone = Canvas(self.spec)
         for key in keys_in(self.spec.box):
-            block = self.block_at((layer, key)) if layer == one.mask else self._stacking.alone(self.stack, one, key)
+            block = self.block_at((layer, key)) if layer == one.mask else self.alone(one, key)
             if block is not None:
                 alone.layer.put(key, block)
         return alone.view(self.spec.box, level)
+
+    def alone(self, layer: Layer, key: Key) -> Block | None:
+        """What a layer or group shows by itself at a block, as if it were seen and full; not to be changed."""
+        return self._stacking.alone(self.stack, layer, key)
 
     def without(self, layer: int) -> Change:
         """Everything that stands under the number of a layer or mask taken away; returns what stood there."""

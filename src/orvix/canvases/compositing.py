@@ -135,6 +135,22 @@ def keep_alpha(out, colours, under, top, bottom, left, right):  # type: ignore[n
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
+def confine(out, under, cover, top, bottom, left, right):  # type: ignore[no-untyped-def]
+    """out = from `under` towards what it holds by a cover, in rows and columns; unchecked kernel.
+
+    out, under: uint16 (rows, columns, 4); cover: uint16 (rows, columns). Halves round up.
+    """
+    for y in range(top, bottom):
+        for x in range(left, right):
+            share = np.int64(cover[y, x])
+            if share == 65535:
+                continue
+            for c in range(4):
+                mixed = np.int64(out[y, x, c]) * share + np.int64(under[y, x, c]) * (65535 - share)
+                out[y, x, c] = np.uint16((mixed + 32767) // 65535)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
 def lay_over(out, above, opacity):  # type: ignore[no-untyped-def]
     """out = `above` x opacity over `out`: uint16 (rows, columns, 4), premultiplied; unchecked kernel."""
     one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)

@@ -17,6 +17,8 @@ MOST_LAYERS = 120
 MOST_DEEP = 8
 """Groups lie in groups at most so deep."""
 FIRST_LAYER = 1
+SELECTION = 0
+"""The number of the plane that says what is selected; see `orvix.canvases.selection`."""
 KINDS = ("paint", "fill", "shape", "group")
 At = tuple[int, Key]
 """A block's place on a canvas: the number of its layer or mask, and its place there."""

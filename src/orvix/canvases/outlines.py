@@ -108,6 +108,17 @@ class Outline:
         )
         return replace(self, pieces=pieces)
 
+    def mapped(self, matrix: Places) -> Outline:
+        """The same under an affine map (2, 3) of places; the size of its marks stays."""
+
+        def point(at: Point) -> Point:
+            x, y = matrix @ (at[0], at[1], 1.0)
+            before, after = matrix[:, :2] @ at[2:4], matrix[:, :2] @ at[4:6]
+            found = (x, y, *before, *after)
+            return tuple(round(64 * float(n)) / 64 for n in found)  # type: ignore[return-value]
+
+        return replace(self, pieces=tuple(replace(one, points=tuple(map(point, one.points))) for one in self.pieces))
+
     def path_data(self) -> str:
         """Its closed pieces as SVG path data; where pieces lie in each other, every other one is a hole."""
         return " ".join(_path(one) for one in self.pieces if one.closed)

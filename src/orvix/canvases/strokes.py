@@ -18,12 +18,13 @@ import numpy as np
 from orvix.brushes.values import USES
 from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.compositing import colour_to_unit, keep_alpha, put_mix, put_picture, put_stroke
+from orvix.canvases.compositing import colour_to_unit, confine, keep_alpha, put_mix, put_picture, put_stroke
 from orvix.canvases.layers import FIRST_LAYER, Change
 from orvix.canvases.mixing import CoatMix
+from orvix.canvases.selection import anything_selected, cover_at
 from orvix.colour.blending import mode_number
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, Key, area, block_box, clip, join, keys_in
+from orvix.geometry import BLOCK, Box, Key, area, block_box, clip, join, keys_in, part_of
 from orvix.grains.field import GrainField
 from orvix.grains.fit import FitQuestion
 from orvix.registry import check_colour
@@ -109,7 +110,10 @@ def fit_question(loaded: LoadedCoat, canvas: Canvas, times: Fraction = Fraction(
 
 
 class StrokeRun:
-    """A stroke under way on a canvas. Its pixels stand in `canvas.shown` until it is finished or dropped."""
+    """A stroke under way on a canvas. Its pixels stand in `canvas.shown` until it is finished or dropped.
+
+    Where something is selected, it changes each px only as far as that is.
+    """
 
     def __init__(
         self,
@@ -129,6 +133,8 @@ class StrokeRun:
         values = stroke.brush.brush.values
         self._layer = stroke.layer
         self._mode = stroke.mode
+        self._confined = anything_selected(canvas)
+        self._apart = self._keeps_alpha or (self._confined and stroke.mode == "smear")
         self._blend = mode_number(values["blend"])
         self._steadying = Steadying(stroke.steady, stroke.trail_px)
         self._blur_px = values["soften_px"] * float(times)
@@ -137,7 +143,7 @@ class StrokeRun:
         self._touched: set[Key] = set()
         self._before_it: dict[Key, Block] = {}
         self._colours: dict[Key, Block] = {}
-        """Where transparency is locked: what the stroke makes of each block's colours."""
+        """What the stroke makes of each block, where only a part of that is shown: its colours, or what is selected."""
         self._curve = Curve()
         self._origin: tuple[int, int] | None = None
         self._area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
@@ -183,18 +189,30 @@ class StrokeRun:
         changed = self._grown({key: box for key, box in boxes.items() if box is not None})
         self._touched.update(changed)
         for key, box in changed.items():
-            if self._mode != "smear":
+            if self._mode != "smear" and self._may_change(key):
                 self._show(key, box)
-            if self._keeps_alpha:
-                under = self._under(key)
-                part = (
-                    box[1] - key[0] * BLOCK,
-                    box[3] - key[0] * BLOCK,
-                    box[0] - key[1] * BLOCK,
-                    box[2] - key[1] * BLOCK,
-                )
-                keep_alpha(self._shown(key), self._colours[key], EMPTY if under is None else under, *part)
+            if self._apart or self._confined:
+                self._show_what_counts(key, box)
         return list(changed.values())
+
+    def _may_change(self, key: Key) -> bool:
+        return not self._confined or cover_at(self.canvas, key) is not None
+
+    def _show_what_counts(self, key: Key, box: Box) -> None:
+        """Bring what was worked out apart onto the block that is shown, as far as transparency and selection let it."""
+        if not self._may_change(key):
+            return
+        rows, columns = part_of(key, box)
+        edges = (rows.start, rows.stop, columns.start, columns.stop)
+        under = self._under(key)
+        base, shown = EMPTY if under is None else under, self._shown(key)
+        if self._keeps_alpha:
+            keep_alpha(shown, self._working(key), base, *edges)
+        elif self._apart:
+            shown[rows, columns] = self._working(key)[rows, columns]
+        cover = cover_at(self.canvas, key)
+        if self._confined and cover is not None:
+            confine(shown, base, cover, *edges)
 
     def _grown(self, boxes: dict[Key, Box]) -> dict[Key, Box]:
         """Changed boxes with what they change around them where an edge is wet."""
@@ -230,6 +248,8 @@ class StrokeRun:
         for key in sorted(self._touched):
             at = (self._layer, key)
             shown = self.canvas.shown.pop(at, None)
+            if not self._may_change(key):
+                continue
             held = shown is not None and bool(shown.view(np.uint64).any())
             if held or (shown is not None and self._under(key) is not None):
                 before.blocks[at] = self.canvas.put(at, shown if held else None)
@@ -256,12 +276,13 @@ class StrokeRun:
         return shown
 
     def _working(self, key: Key) -> Block:
-        """The block that the stroke works on: the one shown, or, where transparency is locked, one of its colours."""
+        """The block that the stroke works on: the one shown, or one apart."""
         shown = self._shown(key)
-        if not self._keeps_alpha:
+        if not self._apart:
             return shown
         if key not in self._colours:
-            self._colours[key] = shown.copy() if self._mode != "paint" else _opaque(shown)
+            opaque = self._keeps_alpha and self._mode == "paint"
+            self._colours[key] = _opaque(shown) if opaque else shown.copy()
         return self._colours[key]
 
     def _own_colours(self, key: Key, under: Block) -> Block:

@@ -24,8 +24,8 @@ from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal, spec_of
 from orvix_web.chain.following import follow
-from orvix_web.tiles.models import Snapshot, Tile, TileVersion
-from orvix_web.tiles.rendering import pack_pixels
+from orvix_web.tiles.models import Tile, TileVersion
+from orvix_web.tiles.rendering import snapshot_source
 from orvix_web.tiles.services import check_name, create_tile, keep_tile
 from orvix_web.tiles.thumbnails import thumbnail
 
@@ -70,17 +70,9 @@ def create_drawing(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> 
 def _recipe(row: Canvas, canvas: CoreCanvas, before: TileVersion | None) -> dict[str, Any]:
     """A recipe whose source is the drawing as it is now, then the steps of the version before."""
     state = drawn_state(row, canvas)
-    snapshot = Snapshot.objects.create(
-        owner_id=row.owner_id,
-        width=state.width,
-        height=state.height,
-        repeat=state.repeat.kind,
-        stagger=str(state.repeat.stagger),
-        closes=state.proven,
-        pixels=pack_pixels(state.pixels),
-    )
     told: dict[str, Any] = {"size": [state.width, state.height], "repeat": row.repeat, "stagger": row.stagger}
-    told["source"] = {"name": "drawn", "values": {"file": f"drawn:{snapshot.pk}"}}
+    repeat = state.repeat
+    told["source"] = snapshot_source(row.owner_id, state.pixels, repeat.kind, str(repeat.stagger), state.proven)
     return told | {"steps": before.recipe["steps"] if before else []}
 
 

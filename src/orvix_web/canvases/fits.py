@@ -22,6 +22,8 @@ from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import spec_of
 from orvix_web.tiles.models import Tile
 
+_MAY_END_AT_A_BORDER = ("gradient", "paste", "select", "transform")
+
 
 def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:
     """The fit of each grain of a brush that lies still while marks are laid; one that moves with them comes round with
@@ -81,7 +83,11 @@ def canvas_fits(row: Canvas, in_hand: int = 0, stack: Stack | None = None) -> li
 def proven_to_close(row: Canvas) -> bool:
     """Whether every mark wraps and every grain closes: then the picture closes, whatever was painted.
 
+    Nothing is proven once something was done that can end at a border: a gradient, a cut, a picture put there.
+
     Where neighbours are turned over, a grain that lies on the canvas is turned with them, and nothing is proven of it.
     """
+    if row.operations.filter(state="done", kind__in=_MAY_END_AT_A_BORDER).exists():
+        return False
     fits = canvas_fits(row)
     return row.joined and all(one["closes"] for one in fits) and not (fits and row.neighbours != PLAIN)

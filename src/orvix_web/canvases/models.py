@@ -100,6 +100,16 @@ class UndoBlock(models.Model):
     pixels = models.BinaryField()
 
 
+class Clip(Owned):
+    """A picture on its way from one place to another: x, y is where it lay; its pixels are compressed."""
+
+    x = models.IntegerField()
+    y = models.IntegerField()
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    pixels = models.BinaryField()
+
+
 class KeptState(models.Model):
     """A state of a canvas that the painter kept: its layers and pixels as they were, with a picture of them."""
 

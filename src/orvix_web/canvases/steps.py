@@ -69,7 +69,7 @@ def _do_step(row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: Stroke
         data = Operation.objects.get(canvas=row, number=step.number).data
         if step.kind == "shape" and step.version != step.logged:
             data = data | {"shape": data["shape"] | {"brush": step.version}}
-        do(canvas, step.kind, with_state(row, data))
+        do(canvas, step.kind, with_state(row, step.kind, data))
         return
     samples, data = samples_and_data(row, step)
     brush = load_version(row.owner_id, step.version)

@@ -22,7 +22,7 @@ from orvix import ENGINE_VERSION
 from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
-from orvix.canvases.layers import FIRST_LAYER, At, Change, Stack, block_numbers, parse_stack
+from orvix.canvases.layers import FIRST_LAYER, SELECTION, At, Change, Stack, block_numbers, parse_stack
 from orvix.canvases.operations import do
 from orvix.canvases.strokes import SECOND, GrainLayer, Stroke, paint_stroke
 from orvix.errors import BadValue
@@ -33,8 +33,9 @@ from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.filling import OwnedTiles
-from orvix_web.canvases.models import Canvas, KeptBlock, KeptState, Operation, StoredBlock, UndoBlock
+from orvix_web.canvases.models import Canvas, Clip, KeptBlock, KeptState, Operation, StoredBlock, UndoBlock
 from orvix_web.live.notices import changed
+from orvix_web.tiles.rendering import unpack_pixels
 from orvix_web.tiles.thumbnails import thumbnail
 
 KEPT_UNDO = 500
@@ -124,7 +125,7 @@ def do_again(row: Canvas, number: int, canvas: CoreCanvas, grains: GrainLayer) -
 
         return do(canvas, "rework", operation.data | {"from": as_it_was_after(row, number)})
     if operation.kind != "stroke":
-        return do(canvas, operation.kind, with_state(row, operation.data))
+        return do(canvas, operation.kind, with_state(row, operation.kind, operation.data))
     return paint_stroke(canvas, load_stroke(row, number), grains)[0]
 
 
@@ -135,14 +136,16 @@ def load_stroke(row: Canvas, number: int) -> Stroke:
     return as_stroke(loaded, operation.data, unpack_samples(operation.samples))
 
 
-def with_state(row: Canvas, data: dict[str, Any], done: list[int] | None = None) -> dict[str, Any]:
-    """What an operation was told, with the state, the tiles or the brush that it names at hand.
+def with_state(row: Canvas, kind: str, data: dict[str, Any], done: list[int] | None = None) -> dict[str, Any]:
+    """What an operation was told, with the state, the tiles, the picture or the brushes that it needs at hand.
 
     done: the operations that stand, where it is told for the first time: a canvas painted again must still be what it
     was then. Raises BadValue.
     """
-    if isinstance(data.get("shape"), dict):
+    if kind in ("shape", "transform"):
         return data | {"brush_of": lambda version: load_version(row.owner_id, version)}
+    if kind == "paste":
+        return data | {"from": load_clip(row.owner_id, data.get("picture"))}
     if "tiles" in data:
         return data | {"tile_of": OwnedTiles(row.owner_id, data["tiles"])}
     if "state" not in data:
@@ -273,7 +276,7 @@ class Journal:
             KeptBlock.objects.bulk_create(
                 (
                     KeptBlock(state=state, layer=layer, row=row, column=column, pixels=pack(blocks.get((row, column))))
-                    for layer in block_numbers(canvas.stack)
+                    for layer in (SELECTION, *block_numbers(canvas.stack))
                     for blocks in [canvas.layer_blocks(layer)]
                     for row, column in blocks
                 ),
@@ -326,6 +329,12 @@ class Journal:
 def stack_json(stack: Stack) -> list[dict[str, Any]]:
     """A stack as the database holds it."""
     return [layer.as_dict() for layer in stack]
+
+
+def load_clip(owner_id: int, number: Any) -> NDArray[np.uint16] | None:
+    """The pixels of a picture that is kept to be put on a canvas, or None where there is none of that number."""
+    clip = Clip.objects.filter(owner_id=owner_id, pk=number).first() if type(number) is int else None
+    return None if clip is None else unpack_pixels(bytes(clip.pixels), clip.height, clip.width)
 
 
 def load_kept(row: Canvas, number: Any) -> CoreCanvas | None:

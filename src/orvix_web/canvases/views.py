@@ -10,6 +10,7 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from orvix.canvases.operations.filters import filters
 from orvix.colour.blending import MODES
 from orvix.colour.palettes import check_palette, palette_text, read_palette
 from orvix.devices.mouse import KINDS
@@ -24,6 +25,7 @@ from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
 from orvix_web.forms import json_field, number_field, whole_field
 from orvix_web.live.rooms import picture
+from orvix_web.tiles.cards import rows_of
 from orvix_web.tiles.models import Tile
 
 PALETTE = (
@@ -72,6 +74,10 @@ def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
         **painting_context(canvas),
         "modes": MODES,
         "tiles": Tile.objects.of(request.user),
+        "filters": [
+            (one, rows_of(one.values, {value.name: value.default for value in one.values}, f"filter.{one.name}"))
+            for one in filters()
+        ],
     }
     return render(request, "canvases/room.html", context)
 

@@ -15,9 +15,12 @@ from numpy.typing import NDArray
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.fills import Fill
-from orvix.canvases.layers import FIRST_LAYER, At, Change, block_numbers
+from orvix.canvases.layers import FIRST_LAYER, SELECTION, At, Change, block_numbers
 from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
+from orvix.canvases.operations.move import moved_along
+from orvix.canvases.operations.transform import painted_box
+from orvix.canvases.selection import shown_paths
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.devices.pen import PenPressure
@@ -34,7 +37,7 @@ from orvix_web.live.messages import BadMessage, Batch, Begin, End
 from orvix_web.live.past import KeptPast, Past
 
 UNDO_BYTES = 256 * 1024 * 1024
-_TRIED = ("layers", "move", "recolour", "shape")
+_TRIED = ("filter", "layers", "move", "recolour", "shape", "transform")
 MOST_SIZES = 12
 """How many of the sizes used on a canvas are listed."""
 
@@ -93,6 +96,8 @@ class Painting:
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
         self._open: _Open | None = None
+        self._selected = 1
+        """Another number whenever something else is selected."""
         self._tried: Change | None = None
         """What is kept, while something else is only looked at."""
         self._before = StrokesBefore()
@@ -110,7 +115,8 @@ class Painting:
         """What the page shows of the history."""
         layers = [layer.as_dict() for layer in self.canvas.stack]
         told = {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
-        return told | {"layers": layers, "next_layer": self._highest + 1, "history": self._history()}
+        told |= {"layers": layers, "next_layer": self._highest + 1, "history": self._history()}
+        return told | {"selected": self._selected}
 
     def _history(self) -> dict[str, Any]:
         """What the done operations say: sizes used, the last first, and on which axes the border lies inside."""
@@ -167,7 +173,7 @@ class Painting:
             self._log.flush()
             change = do(self.canvas, kind, told | {"from": self._past.rework(self.canvas, self._made_by, told)})
         else:
-            change = do(self.canvas, kind, self._past.told(told, self._made_by))
+            change = do(self.canvas, kind, self._past.told(kind, told, self._made_by))
         if not change:
             return looked
         number, self._next = self._next, self._next + 1
@@ -193,7 +199,8 @@ class Painting:
         if told.get("what") not in _TRIED:
             raise BadValue("trial", told.get("what"), "only these can be looked at first: " + ", ".join(_TRIED))
         boxes = self._end_trial()
-        self._tried = do(self.canvas, told.pop("what"), self._past.told(told, self._made_by))
+        what = told.pop("what")
+        self._tried = do(self.canvas, what, self._past.told(what, told, self._made_by))
         return boxes + self._boxes(self._tried)
 
     def _end_trial(self) -> list[Box]:
@@ -415,9 +422,21 @@ class Painting:
 
     def _boxes(self, change: Change) -> list[Box]:
         """Where a change shows: everywhere, if the stack changed."""
+        self._selected += any(at[0] == SELECTION for at in change.blocks)
         if change.stack is not None:
             return [self.canvas.spec.box]
-        return [clip(block_box(key), self.canvas.spec.box) for key in {at[1] for at in change.blocks}]
+        keys = {at[1] for at in change.blocks if at[0] != SELECTION}
+        return [clip(block_box(key), self.canvas.spec.box) for key in keys]
+
+    def selection(self, told: dict[str, Any]) -> dict[str, Any]:
+        """What a page shows of what is selected: its number, its box and the paths around it; and `frame`, the box of
+        what would be moved of the layers that are told."""
+        shown = shown_paths(self.canvas)
+        layers = told.get("layers")
+        frame = shown["box"]
+        if frame is None and layers:
+            frame = painted_box(self.canvas, moved_along(self.canvas, layers))
+        return {"selected": self._selected, "frame": frame, **shown}
 
     def _forget_old(self) -> None:
         """Let go of the oldest blocks kept for undoing once they weigh too much and stand in the database."""

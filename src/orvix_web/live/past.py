@@ -31,7 +31,7 @@ class Past(Protocol):
     def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
         """Do an operation of the log once more."""
 
-    def told(self, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
+    def told(self, kind: str, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
         """What an operation was told, with what it names at hand; done: the operations that stand."""
 
     def recall(self, version_id: int, before: StrokesBefore) -> None:
@@ -63,8 +63,8 @@ class KeptPast:
     def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
         return do_again(self._row, number, canvas, grains)
 
-    def told(self, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
-        return with_state(self._row, told, [one.number for one, _ in done])
+    def told(self, kind: str, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
+        return with_state(self._row, kind, told, [one.number for one, _ in done])
 
     def recall(self, version_id: int, before: StrokesBefore) -> None:
         recall(self._row, version_id, before)

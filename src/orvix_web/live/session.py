@@ -406,7 +406,7 @@ class CanvasSession:
 def _hovered(painting: Painting, message: Hovering) -> bytes:
     """The answer to a hand that looks before it presses, or in it why there is none: so far nothing is refused.
 
-    What it would lay first; or, where told `what` "strokes", those at a place or of a layer.
+    What it would lay first; or, where told `what` "strokes", those at a place or of a layer; "selection", its paths.
     """
     number = message.told.get("id")
     if type(number) is not int or not 0 <= number < 2**32:
@@ -414,6 +414,8 @@ def _hovered(painting: Painting, message: Hovering) -> bytes:
     try:
         if message.told.get("what") == "strokes":
             return messages.answer(number, {"strokes": painting.strokes(message.told)})
+        if message.told.get("what") == "selection":
+            return messages.answer(number, painting.selection(message.told))
         return messages.answer(number, *painting.next_stamp(message.told))
     except OrvixError as error:
         return messages.answer(number, {"refused": error_told(error)})

@@ -186,7 +186,7 @@ class _NoPast:
     def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
         return Change()
 
-    def told(self, told: dict[str, Any], done: Any) -> dict[str, Any]:
+    def told(self, kind: str, told: dict[str, Any], done: Any) -> dict[str, Any]:
         return told
 
     def recall(self, version_id: int, before: StrokesBefore) -> None:

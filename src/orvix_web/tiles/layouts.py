@@ -16,10 +16,15 @@ from orvix_web.tiles.models import Tile, Upload
 from orvix_web.tiles.services import create_tile
 
 
-def create_layout(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> Tile:
-    """A tile to lay motifs out on, with the starter set at hand. told: size, repeat, stagger."""
+def create_layout(
+    owner: AbstractBaseUser, name: str, told: dict[str, Any], first: dict[str, Any] | None = None
+) -> Tile:
+    """A tile to lay motifs out on, with the starter set at hand. told: size, repeat, stagger. first: one more motif."""
     motifs = tuple(Motif(key, "starter", key, title, {}, "#1b3f4b") for key, title in TITLES.items())
-    source = {"name": "motifs", "values": {"layout": Layout(motifs).as_dict()}}
+    layout = Layout(motifs).as_dict()
+    if first is not None:
+        layout["motifs"] = [first, *layout["motifs"]]
+    source = {"name": "motifs", "values": {"layout": layout}}
     return create_tile(owner, name, {**told, "source": source})
 
 

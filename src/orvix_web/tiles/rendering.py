@@ -93,6 +93,21 @@ def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
     return read
 
 
+def snapshot_source(owner_id: int, pixels: Pixels, repeat: str, stagger: str, closes: bool) -> dict[str, Any]:
+    """The source of a recipe that is these pixels, kept for good; closes: whether that is proven."""
+    height, width = pixels.shape[:2]
+    snapshot = Snapshot.objects.create(
+        owner_id=owner_id,
+        width=width,
+        height=height,
+        repeat=repeat,
+        stagger=stagger,
+        closes=closes,
+        pixels=pack_pixels(pixels),
+    )
+    return {"name": "drawn", "values": {"file": f"drawn:{snapshot.pk}"}}
+
+
 def _named(name: str) -> tuple[str, int]:
     kind, _, number = name.partition(":")
     if kind not in ("upload", "drawn", "tile") or not (number.isascii() and number.isdigit()) or len(number) > 12:

@@ -9,7 +9,7 @@ import pytest
 
 from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.layers import Layer
+from orvix.canvases.layers import SELECTION, Layer
 from orvix.canvases.operations import OPERATIONS, do
 from orvix.canvases.strokes import put_back
 from orvix.errors import BadValue, UnknownName
@@ -34,7 +34,8 @@ def canvas_of(joined, width=301, height=277, layers=2):
 
 
 def shown(canvas):
-    return canvas.stack, {one.id: canvas.layer_blocks(one.id).whole() for one in canvas.stack}
+    numbers = [SELECTION, *(one.id for one in canvas.stack)]
+    return canvas.stack, {number: canvas.layer_blocks(number).whole() for number in numbers}
 
 
 def same(a, b):
@@ -63,6 +64,11 @@ def told_of(name, canvas):
             "make": {"kind": "ellipse", "start": [20, 30], "end": [190, 140]},
         },
         "rework": {"strokes": [1], "gone": True, "from": kept},
+        "select": {"by": {"kind": "shape", "make": {"kind": "ellipse", "start": [20, 30], "end": [190, 140]}}},
+        "transform": {"layers": [1], "turn": 20, "across": 0.5},
+        "clear": {"layers": [1]},
+        "filter": {"layers": [1], "step": "negative"},
+        "paste": {"picture": 1, "from": noisy(np.random.default_rng(6), 40, 30), "x": 280, "y": 250, "layer": 5},
     }[name]
 
 

@@ -1,35 +1,45 @@
 """Operations on a canvas other than strokes, one a file; importing this package registers all of them."""
 
 from orvix.canvases.operations import (
+    clear,
     corners,
     duplicate,
+    filters,
     half_move,
     layers,
     merge,
     move,
     paint_again,
+    paste,
     pour,
     recolour,
     rework,
+    select,
     shape,
     take_up,
+    transform,
 )
 from orvix.canvases.operations.registry import OPERATIONS, Operation, do
 
 __all__ = [
     "OPERATIONS",
     "Operation",
+    "clear",
     "corners",
     "do",
     "duplicate",
+    "filters",
     "half_move",
     "layers",
     "merge",
     "move",
     "paint_again",
+    "paste",
     "pour",
     "recolour",
     "rework",
+    "select",
     "shape",
     "take_up",
+    "transform",
 ]

@@ -10,13 +10,11 @@ from dataclasses import replace
 from typing import Any
 
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.fills import FillBlocks
 from orvix.canvases.layers import Change, Layer, block_numbers, check_stack, within
 from orvix.canvases.operations.chosen import chosen_layers, fresh_number
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
-from orvix.canvases.stacking import Stacking
+from orvix.canvases.taking import together
 from orvix.errors import BadValue
-from orvix.geometry import keys_in
 
 
 def _made_one(canvas: Canvas, chosen: list[Layer], onto: Layer, tile_of: Any) -> Change:
@@ -24,11 +22,7 @@ def _made_one(canvas: Canvas, chosen: list[Layer], onto: Layer, tile_of: Any) ->
 
     tile_of: gives the tiles of fills, as they were when it was done first.
     """
-    inside = {one.id for top in chosen for one in (top, *within(canvas.stack, top.id))}
-    stack = tuple(one if one.parent in inside else replace(one, parent=0) for one in canvas.stack if one.id in inside)
-    fills = FillBlocks(canvas.fills.area, tile_of or canvas.fills.tile_of)
-    stacking = Stacking(canvas.block_at, fills.of_layer, lambda at: False)
-    pictures = {key: stacking.picture(stack, key) for key in keys_in(canvas.spec.box)}
+    pictures = together(canvas, chosen, tile_of)
     change = Change()
     for key, picture in pictures.items():
         block = picture if picture is None or picture.any() else None

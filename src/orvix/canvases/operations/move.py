@@ -9,7 +9,7 @@ import numpy as np
 
 from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.layers import Change, Layer, block_numbers, within
+from orvix.canvases.layers import SELECTION, Change, Layer, block_numbers, within
 from orvix.canvases.operations.chosen import chosen_layers
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 from orvix.errors import BadValue
@@ -35,7 +35,8 @@ def moved_along(canvas: Canvas, told: Any) -> list[Layer]:
 def move(canvas: Canvas, x: int, y: int, layers: list[Layer] | None = None) -> Change:
     """Move every layer, or only some, right by x and down by y px; raises BadValue where neighbours would be torn.
 
-    A fill is moved by its values, everything else by its pixels, a shape by both; masks with it.
+    A fill is moved by its values, everything else by its pixels, a shape by both; masks with it. Where every layer
+    is moved, what is selected moves along.
     """
     spec = canvas.spec
     refused = spec.joined.refuse_move(x, y, spec.width, spec.height) if spec.joined else ""
@@ -43,7 +44,7 @@ def move(canvas: Canvas, x: int, y: int, layers: list[Layer] | None = None) -> C
         raise BadValue("move", [x, y], refused)
     change = Change()
     moved = list(canvas.stack) if layers is None else layers
-    for number in block_numbers(tuple(moved)):
+    for number in [*([SELECTION] if layers is None else []), *block_numbers(tuple(moved))]:
         change.blocks |= _moved_pixels(canvas, number, x, y).blocks
     stack = tuple(_moved_values(one, x, y) if one in moved else one for one in canvas.stack)
     if stack != canvas.stack:

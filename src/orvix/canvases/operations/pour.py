@@ -16,8 +16,9 @@ from scipy import ndimage
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import colour_to_unit, lay_atop, put_picture
 from orvix.canvases.fills import Fill, FillBlocks
-from orvix.canvases.layers import Change, Layer
+from orvix.canvases.layers import SELECTION, Change, Layer
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
+from orvix.canvases.selection import confined
 from orvix.errors import BadValue, UnknownName
 from orvix.geometry import BLOCK, Key, block_box, clip, keys_in
 from orvix.pictures.packing import flat_rgba8
@@ -60,10 +61,8 @@ def pour(canvas: Canvas, told: Told) -> Change:
     """told: layer, x, y, tolerance 0 to 1, all (look at all layers), grow px; colour, or fill with a tile."""
     layer = _paintable(canvas, told)
     spec = canvas.spec
-    x, y = (_within(name, told.get(name), side) for name, side in (("x", spec.width), ("y", spec.height)))
-    tolerance, grow = told.get("tolerance", 0.1), told.get("grow", 0)
-    if isinstance(tolerance, bool) or not isinstance(tolerance, int | float) or not 0 <= tolerance <= 1:
-        raise BadValue("tolerance", tolerance, "must be 0 to 1")
+    x, y = (within_canvas(name, told.get(name), side) for name, side in (("x", spec.width), ("y", spec.height)))
+    tolerance, grow = check_tolerance(told.get("tolerance", 0.1)), told.get("grow", 0)
     if type(grow) is not int or not 0 <= grow <= MOST_GROWN:
         raise BadValue("grow", grow, f"must be 0 to {MOST_GROWN} px")
     if not isinstance(told.get("all", False), bool):
@@ -137,23 +136,41 @@ def _paintable(canvas: Canvas, told: Told) -> Layer:
     layer = canvas.paintable(number if type(number) is int else -1)
     if layer.id != number:
         raise BadValue("layer", number, "masks are painted, not filled")
-    if canvas.spec.width * canvas.spec.height > MOST_PX:
-        raise BadValue("canvas", [canvas.spec.width, canvas.spec.height], f"at most {MOST_PX} px can be filled at once")
+    check_whole(canvas)
     return layer
 
 
-def _within(name: str, at: Any, side: int) -> int:
+def check_whole(canvas: Canvas) -> None:
+    """Raise BadValue for a canvas too large to be looked at whole."""
+    if canvas.spec.width * canvas.spec.height > MOST_PX:
+        rule = f"at most {MOST_PX} px can be looked at at once"
+        raise BadValue("canvas", [canvas.spec.width, canvas.spec.height], rule)
+
+
+def check_tolerance(given: Any) -> float:
+    """How far colours may lie apart; raises BadValue."""
+    if isinstance(given, bool) or not isinstance(given, int | float) or not 0 <= given <= 1:
+        raise BadValue("tolerance", given, "must be 0 to 1")
+    return float(given)
+
+
+def within_canvas(name: str, at: Any, side: int) -> int:
+    """A whole px of a side; raises BadValue."""
     if type(at) is not int or not 0 <= at < side:
         raise BadValue(name, at, f"must be a whole px of the canvas, 0 to {side - 1}")
     return at
 
 
 def _laid(canvas: Canvas, layer: Layer, picture: Any) -> Change:
-    """Pictures (rows, columns, 4) laid over a layer block by block, its transparency kept where that is locked."""
+    """Pictures (rows, columns, 4) laid over a layer block by block, its transparency kept where that is locked.
+
+    Where something is selected, only that is changed.
+    """
     change = Change()
+    keys = canvas.layer_blocks(SELECTION).keys() or keys_in(canvas.spec.box)
     empty = np.zeros((BLOCK, BLOCK, 4), np.uint16)
     empty.flags.writeable = False
-    for key in keys_in(canvas.spec.box):
+    for key in keys:
         left, top, right, bottom = clip(block_box(key), canvas.spec.box)
         over = picture(key, slice(top, bottom), slice(left, right))
         held = canvas.layer_blocks(layer.id).get(key)
@@ -167,7 +184,7 @@ def _laid(canvas: Canvas, layer: Layer, picture: Any) -> Change:
             lay_atop(out.reshape(-1, 4), atop.reshape(-1, 4), np.float32(1), 0)
         else:
             put_picture(out, under, over, 0, bottom - top, 0, right - left, 0)
-        change.blocks[(layer.id, key)] = canvas.put((layer.id, key), out)
+        change.blocks[(layer.id, key)] = canvas.put((layer.id, key), confined(canvas, key, held, out))
     return change
 
 

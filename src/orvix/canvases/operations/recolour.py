@@ -13,6 +13,7 @@ from orvix.canvases.fills import plain_block
 from orvix.canvases.layers import Change
 from orvix.canvases.operations.chosen import chosen_layers
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
+from orvix.canvases.selection import confined
 from orvix.colour.blending import mode_number
 from orvix.colour.moving import move_matrices
 from orvix.errors import BadValue, UnknownName
@@ -23,7 +24,8 @@ WAYS = ("tint", "hue", "colour")
 def run(canvas: Canvas, told: Told) -> Change:
     """told: layers; way, one of WAYS; colour, for a tint or one colour; hue, the degrees that hues are turned by.
 
-    A tint is the mode "color" of W3C Compositing, atop: the light of every px stays. Transparency stays in all of them.
+    Where something is selected, only that is recoloured. A tint is the mode "color" of W3C Compositing, atop: the light
+    of every px stays. Transparency stays in all of them.
     """
     way = told.get("way")
     if way not in WAYS:
@@ -34,7 +36,9 @@ def run(canvas: Canvas, told: Told) -> Change:
         for key in canvas.layer_blocks(layer.id):
             block = canvas.layer_blocks(layer.id).get(key)
             assert block is not None
-            fresh = _recoloured(block, way, told)
+            fresh = confined(canvas, key, block, _recoloured(block, way, told))
+            if fresh is block:
+                continue
             change.blocks[(layer.id, key)] = canvas.put((layer.id, key), fresh)
     return change
 

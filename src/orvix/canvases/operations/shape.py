@@ -20,7 +20,8 @@ from orvix.strokes.loaded import LoadedBrush
 MAKES = ("rectangle", "ellipse", "polygon", "drawn")
 
 
-def _no_brush(version: int) -> LoadedBrush:
+def no_brush(version: int) -> LoadedBrush:
+    """Where there are no brushes; raises BadValue."""
     raise BadValue("brush", version, "there is no such brush here")
 
 
@@ -46,8 +47,8 @@ def run(canvas: Canvas, told: Told) -> Change:
     else:
         name = str(told.get("name") or "Shape")[:60]
         made_now = Layer(number, name, kind="shape", shape=shape, border=border)
-        stack = _over(canvas, made_now, told.get("over"))
-    filled, outlined = shape_pixels(canvas.spec, shape, told.get("brush_of") or _no_brush)
+        stack = over_layer(canvas, made_now, told.get("over"))
+    filled, outlined = shape_pixels(canvas.spec, shape, told.get("brush_of") or no_brush)
     change = Change(stack=canvas.restack(check_stack(stack)))
     for at, blocks in ((number, filled), (border, outlined)):
         for key in {*canvas.layer_blocks(at).keys(), *blocks.keys()}:
@@ -55,7 +56,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     return change
 
 
-def _over(canvas: Canvas, fresh: Layer, over: Any) -> tuple[Layer, ...]:
+def over_layer(canvas: Canvas, fresh: Layer, over: Any) -> tuple[Layer, ...]:
     """The stack with a fresh layer over another, in the same group."""
     under = canvas.layer_of(over) if isinstance(over, int) else canvas.stack[-1]
     at = canvas.stack.index(under) + 1

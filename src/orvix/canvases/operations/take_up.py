@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.layers import Change, block_numbers
+from orvix.canvases.layers import SELECTION, Change, block_numbers
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
 from orvix.errors import BadValue
 
@@ -14,7 +14,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     if not isinstance(kept, Canvas) or kept.spec.box != canvas.spec.box:
         raise BadValue("state", told.get("state"), "there is no such kept state of this canvas")
     change = Change(stack=canvas.restack(kept.stack))
-    numbers = {*block_numbers(kept.stack), *block_numbers(change.stack or ())}
+    numbers = {SELECTION, *block_numbers(kept.stack), *block_numbers(change.stack or ())}
     for layer in sorted(numbers):
         have, want = canvas.layer_blocks(layer), kept.layer_blocks(layer)
         for key in {*have.keys(), *want.keys()}:

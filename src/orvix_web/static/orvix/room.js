@@ -4,10 +4,14 @@ import { ColourMixer } from "./colour_mixer.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { LayerStrip } from "./layer_strip.js";
+import { Clips } from "./clips.js";
+import { Filters } from "./filters.js";
 import { BenchLink } from "./live.js";
+import { Mover } from "./mover.js";
 import { post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
+import { Selector } from "./selector.js";
 import { ShapeEditor } from "./shape_editor.js";
 import { StrokePicker } from "./stroke_picker.js";
 import { Tray } from "./tray.js";
@@ -24,16 +28,16 @@ document.addEventListener("alpine:init", () => {
       this.facts = { ...sizes, joined: Boolean(told.joined), repeat: told.repeat, moved: Number(told.moved), places: JSON.parse(told.places), ground: "#b4b4b4" };
       this.id = Number(told.canvas);
       this.box = document.getElementById("picture");
-      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); this.shapes?.place(); });
+      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); this.shapes?.place(); this.selector?.place(); this.mover?.place(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
-        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.lastStroke(news.history.last); },
-        committed: (news) => { this.askFit(); this.layers.refresh(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
+        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.lastStroke(news.history.last); },
+        committed: (news) => { this.askFit(); this.layers.refresh(); this.mover.shown(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
         refused: (message) => { refuse(message); this.layers.back(); },
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => this.askFit(),
       });
-      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); } });
+      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); this.mover?.shown(); } });
       this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }) });
       document.getElementById("last-here").addEventListener("click", () => this.link.edit({ what: "rework", strokes: [this.last[0]], layer: this.layers.chosen }));
       document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
@@ -42,6 +46,12 @@ document.addEventListener("alpine:init", () => {
       this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
       const coloured = () => ({ colour: document.getElementById("colour").value, second: document.getElementById("second-colour").value });
       this.shapes = new ShapeEditor({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), hand: () => ({ brush: this.tray.brush, size: this.tray.size, ...coloured() }) });
+      this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });
+      this.mover = new Mover({ link: this.link, picture: this.picture, layers: this.layers, selector: this.selector });
+      this.clips = new Clips({ link: this.link, layers: this.layers, picture: this.picture, facts: this.facts });
+      this.filters = new Filters({ layers: this.layers, selected: () => Boolean(this.selector.box) });
+      document.querySelectorAll("[data-clip]").forEach((one) => one.addEventListener("click", () => ({ copy: () => this.clips.copy(), cut: () => this.clips.copy({ cut: true }), clear: () => this.clips.clear(), paste: () => this.clips.pasted(null) })[one.dataset.clip]()));
+      document.querySelectorAll("[data-open-filter]").forEach((one) => one.addEventListener("click", () => this.filters.open(true)));
       document.addEventListener("value", () => this.hand.moveRing());
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       this.again = new Again({ canvas: this.id, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
@@ -53,17 +63,21 @@ document.addEventListener("alpine:init", () => {
     told(pointer, hovers) {
       if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
       const mode = checked("mode");
-      if (hovers && ["move", "pick", "fill", "shape"].includes(mode)) return null;
+      if (hovers && ["move", "pick", "fill", "shape", "select"].includes(mode)) return null;
       if (!hovers) this.mixer.used(document.getElementById("colour").value);
       return { ...this.tray.told(pointer, mode), layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail") };
     },
 
-    modeShown() { this.shapes.shown(); document.getElementById("shaping").classList.toggle("hidden", checked("mode") !== "shape"); document.getElementById("filling").classList.toggle("hidden", checked("mode") !== "fill"); },
+    modeShown() {
+      this.shapes.shown();
+      for (const [bar, mode] of [["shaping", "shape"], ["filling", "fill"], ["selecting", "select"], ["moving", "move"]]) document.getElementById(bar).classList.toggle("hidden", checked("mode") !== mode);
+      this.mover.shown();
+    },
 
     // What the hand does instead of painting.
     other(event, x, y) {
-      if (event.altKey) return { end: (...at) => this.pickColour(...at) };
-      const acts = { shape: () => this.shapes.begin(event, x, y), fill: () => this.filling(x, y), move: () => this.moving(x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
+      if (event.altKey && checked("mode") !== "move") return { end: (...at) => this.pickColour(...at) };
+      const acts = { shape: () => this.shapes.begin(event, x, y), fill: () => this.filling(x, y), move: () => this.mover.begin(event, x, y), select: () => this.selector.begin(event, x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
       return acts[checked("mode")]?.() ?? null;
     },
 
@@ -74,13 +88,6 @@ document.addEventListener("alpine:init", () => {
       const from = stack.find((one) => last && last[1] === one.id && one.id !== chosen);
       document.getElementById("last-here").classList.toggle("hidden", !from);
       if (from) document.getElementById("last-here").title = `Paint the last stroke, which is on ${from.name}, on the layer in hand instead`;
-    },
-
-    // The layers that are taken follow the pointer; where it is let go they are moved for good.
-    moving(x, y) {
-      const { picture, layers } = this;
-      const told = (to) => ({ what: "move", layers: layers.some.map((one) => one.id), x: Math.round((to[0] - x) / picture.zoom), y: Math.round((to[1] - y) / picture.zoom) });
-      return { move: (...to) => layers.try(told(to)), end: (...to) => layers.done(told(to)), drop: () => layers.done({ what: "layers", layers: layers.stack }) };
     },
 
     // A press fills an area, a drag lays a gradient.
@@ -139,7 +146,10 @@ document.addEventListener("alpine:init", () => {
         if (event.target.closest("input:not([type=radio]):not([type=range]), select, textarea")) return;
         const key = event.key.toLowerCase();
         const { size } = this.tray;
+        const withCtrl = { a: () => this.selector.acts("all"), d: () => this.selector.acts("none"), i: () => this.selector.acts("invert"), c: () => this.clips.copy(), x: () => this.clips.copy({ cut: true }) };
+        if ((event.ctrlKey || event.metaKey) && !event.altKey && withCtrl[key]) { withCtrl[key](); event.preventDefault(); return; }
         const acts = {
+          a: () => { document.querySelector("input[name=mode][value=select]").checked = true; }, delete: () => this.clips.clear(), r: () => this.mover.again(),
           z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo(),
           b: () => { document.querySelector("input[name=mode][value=paint]").checked = true; },
           v: () => { document.querySelector("input[name=mode][value=move]").checked = true; },

@@ -1,0 +1,47 @@
+// Filters: a step of the tile bench on the layers in hand, seen on the picture before it is done.
+
+const id = (name) => document.getElementById(name);
+
+// The values that rows on the page hold, by their names.
+function readRows(box) {
+  const told = {};
+  const name = (path) => path.split(".").at(-1);
+  box.querySelectorAll(".value").forEach((row) => { told[name(row.dataset.value)] = row.now; });
+  box.querySelectorAll("[data-path]").forEach((one) => {
+    if (one.type === "radio") { if (one.checked) told[name(one.dataset.path)] = one.value; } else told[name(one.dataset.path)] = one.type === "checkbox" ? one.checked : one.value;
+  });
+  box.querySelectorAll("[data-colours]").forEach((rows) => {
+    told[name(rows.dataset.colours)] = [...rows.querySelectorAll(".colour-row")].map((row) => [Number(row.querySelector("input[type=number]").value), row.querySelector("input[type=color]").value]);
+  });
+  return told;
+}
+
+export class Filters {
+  // layers: the LayerStrip, which tries and does what is asked; selected(): whether something is selected.
+  constructor({ layers, selected }) {
+    Object.assign(this, { layers, selected, sheet: id("filter-sheet"), seed: crypto.getRandomValues(new Uint32Array(1))[0] });
+    id("filter-step").addEventListener("change", () => this.shown());
+    id("filter-now").addEventListener("click", () => { this.tried = false; this.layers.done(this.told); this.open(false); });
+    id("filter-close").addEventListener("click", () => this.open(false));
+    this.sheet.addEventListener("value", (event) => { event.stopPropagation(); this.try(); });
+    this.sheet.addEventListener("change", ({ target }) => { if (target.id !== "filter-step" && !target.closest(".value")) this.try(); });
+  }
+
+  get rows() { return this.sheet.querySelector(`[data-filter="${id("filter-step").value}"]`); }
+  get told() { return { what: "filter", layers: this.layers.some.map((one) => one.id), step: id("filter-step").value, values: readRows(this.rows), seed: this.seed }; }
+
+  open(on) {
+    this.sheet.classList.toggle("hidden", !on);
+    id("filter-open").setAttribute("aria-expanded", String(on));
+    if (on) this.shown();
+    else if (this.tried) { this.tried = false; this.layers.done({ what: "layers", layers: this.layers.stack }); }
+  }
+
+  shown() {
+    this.sheet.querySelectorAll("[data-filter]").forEach((one) => one.classList.toggle("hidden", one !== this.rows));
+    id("filter-what").textContent = this.selected() ? "on what is selected" : "on the layers in hand";
+    this.try();
+  }
+
+  try() { this.tried = true; this.layers.try(this.told); }
+}

@@ -75,6 +75,7 @@ urlpatterns = [
     path("canvases/recordings/<str:name>.json", canvases.recording, name="recording"),
     path("canvases/<int:pk>/", canvases.canvas_page, name="canvas-page"),
     path("canvases/<int:pk>/again.json", repainting.painted_again, name="painted-again"),
+    path("canvases/<int:pk>/enlarge/", repainting.enlarge, name="enlarge"),
     path("canvases/<int:pk>/again/", repainting.paint_again, name="paint-again"),
     path("canvases/<int:pk>/again/<int:number>/throw-away/", repainting.throw_away, name="throw-away-again"),
     path("canvases/<int:pk>/copy/", taking.copy, name="copy"),

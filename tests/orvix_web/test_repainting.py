@@ -155,7 +155,7 @@ def test_a_stopped_job_leaves_nothing_and_what_is_not_used_is_thrown_away(painte
     told: list[str] = []
     with pytest.raises(Stopped):
         repainting.paint_again(canvas, {first: newer}, Watch(lambda _, words: told.append(words), lambda: bool(told)))
-    assert told == ["stroke 1 of 3"]
+    assert told == ["step 1 of 3"]
     assert not KeptState.objects.filter(canvas=canvas).exists()
     state = repainting.paint_again(canvas, {first: newer}, UNWATCHED)
     assert repainting.waiting(canvas) == state.number

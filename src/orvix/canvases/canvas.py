@@ -74,9 +74,7 @@ class Canvas:
             self.blocks[self.stack[0].id] = layer
         self.shown: dict[At, Block] = {}
         self.fills = FillBlocks(Area(spec.width, spec.height, spec.joined))
-        self._stacking = Stacking(self.block_at, self.fills.of_layer, self.shown.__contains__)
-        self._ground = colour_to_unit(spec.ground or "#ffffff")
-        self._bare = np.array([*self._rounded_ground(), 255], np.uint8)
+        self.respec(spec)
 
     def _rounded_ground(self) -> NDArray[np.uint8]:
         out = np.empty((1, 1, 4), np.uint8)
@@ -123,6 +121,17 @@ class Canvas:
     def restack(self, stack: Stack) -> Stack:
         """Put another stack in place of the canvas's; returns the one before. Raises BadValue."""
         before, self.stack = self.stack, check_stack(stack)
+        return before
+
+    def respec(self, spec: CanvasSpec) -> CanvasSpec:
+        """Give it another size, edges, resolution or ground; its blocks stay where they are. Returns those before."""
+        before, self.spec = self.spec, spec
+        self.fills = FillBlocks(Area(spec.width, spec.height, spec.joined), self.fills.tile_of)
+        self._stacking = Stacking(self.block_at, self.fills.of_layer, self.shown.__contains__)
+        self._ground = colour_to_unit(spec.ground or "#ffffff")
+        self._bare = np.array([*self._rounded_ground(), 255], np.uint8)
+        for blocks in self.blocks.values():
+            blocks.width, blocks.height = spec.width, spec.height
         return before
 
     def copy(self, spec: CanvasSpec | None = None) -> Canvas:

@@ -7,9 +7,10 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
+from math import floor
 from typing import Any
 
 import numpy as np
@@ -43,6 +44,11 @@ class Fill:
     turn: float = 0.0
     x: int = 0
     y: int = 0
+
+    def at_times(self, times: Fraction) -> Fill:
+        """The same on a canvas that is so many times larger."""
+        x, y = (floor(one * times + Fraction(1, 2)) for one in (self.x, self.y))
+        return replace(self, scale=self.scale * times, x=x, y=y)
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it; `Fill.parse` gives the same fill back."""

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
+from fractions import Fraction
 from typing import Any
 
 from orvix.canvases.blocks import Block
@@ -55,6 +56,11 @@ class Layer:
     def seen(self) -> bool:
         """Whether anything of it shows."""
         return self.visible and self.opacity > 0
+
+    def at_times(self, times: Fraction) -> Layer:
+        """The same on a canvas that is so many times larger."""
+        fill = None if self.fill is None else self.fill.at_times(times)
+        return replace(self, fill=fill, shape=None if self.shape is None else self.shape.at_times(times))
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it, without what is as it usually is; `Layer.parse` gives the same layer back."""
@@ -163,10 +169,14 @@ def locked(stack: Stack, layer: Layer) -> Layer | None:
 
 @dataclass
 class Change:
-    """What an operation replaced: blocks by their places, and the stack where it changed. Putting it back undoes it."""
+    """What an operation replaced: blocks by their places; the stack, and the canvas's spec, where it changed these.
+
+    Putting it back undoes it.
+    """
 
     blocks: dict[At, Block | None] = field(default_factory=dict)
     stack: Stack | None = None
+    spec: Any = None
 
     def __bool__(self) -> bool:
-        return bool(self.blocks) or self.stack is not None
+        return bool(self.blocks) or self.stack is not None or self.spec is not None

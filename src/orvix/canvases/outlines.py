@@ -7,6 +7,7 @@ curves run from point to point. Everything is in px of the canvas.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from math import cos, hypot, pi, sin
 from typing import Any
 
@@ -16,10 +17,13 @@ from numpy.typing import NDArray
 
 from orvix.errors import BadValue, UnknownName
 from orvix.registry import check_colour
+from orvix.tiles.repeats import parse_fraction
 
 MOST_PIECES, MOST_POINTS, MOST_DRAWN = 64, 512, 20_000
 FARTHEST = 65_536.0
 """Places lie within so many px of the canvas's first px."""
+TIMES = (1 / 64, 64)
+"""So many times larger a painting can be painted again, at least and at most."""
 STEP_PX = 4.0
 _MOST_STEPS = 4096
 _ROUND = 4 / 3 * (2**0.5 - 1)
@@ -46,7 +50,7 @@ class Outline:
     """What a shape layer shows. fill: `#rrggbb`, or empty. brush: the version that paints its outline, 0 for none.
 
     size: that of its marks, px, 0 for the brush's own. colour, second_colour: of its paint. press: pressure along each
-    piece, rows of a share of the way and a pressure, both 0 to 1.
+    piece, rows of a share of the way and a pressure, both 0 to 1. times: its brush paints so many times larger.
     """
 
     pieces: tuple[Piece, ...]
@@ -57,6 +61,7 @@ class Outline:
     second_colour: str = "#d9793f"
     press: tuple[tuple[float, float], ...] = ((0.0, 1.0), (1.0, 1.0))
     seed: int = 0
+    times: Fraction = Fraction(1)
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it; `Outline.parse` gives the same again."""
@@ -65,12 +70,13 @@ class Outline:
             for one in self.pieces
         ]
         told = {name: getattr(self, name) for name in ("fill", "brush", "size", "colour", "second_colour", "seed")}
+        told |= {"times": str(self.times)} if self.times != 1 else {}
         return {"pieces": pieces, **told, "press": [list(row) for row in self.press]}
 
     @classmethod
     def parse(cls, told: Any) -> Outline:
         """One from JSON data; raises BadValue."""
-        known = ("pieces", "fill", "brush", "size", "colour", "second_colour", "press", "seed")
+        known = ("pieces", "fill", "brush", "size", "colour", "second_colour", "press", "seed", "times")
         if not isinstance(told, dict):
             raise BadValue("shape", str(told)[:60], "must be an object with pieces")
         for name in told:
@@ -99,6 +105,7 @@ class Outline:
             **colours,
             press=_press(told.get("press")),
             seed=seed,
+            times=parse_fraction("times", told.get("times", "1"), *TIMES),
         )
 
     def moved(self, x: float, y: float) -> Outline:
@@ -107,6 +114,11 @@ class Outline:
             replace(one, points=tuple((at[0] + x, at[1] + y, *at[2:]) for at in one.points)) for one in self.pieces
         )
         return replace(self, pieces=pieces)
+
+    def at_times(self, times: Fraction) -> Outline:
+        """The same, everything so many times larger."""
+        scaled = self.mapped(np.array([[float(times), 0, 0], [0, float(times), 0]]))
+        return replace(scaled, times=self.times * times)
 
     def mapped(self, matrix: Places) -> Outline:
         """The same under an affine map (2, 3) of places; the size of its marks stays."""

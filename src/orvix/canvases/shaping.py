@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from fractions import Fraction
 from math import ceil, floor
 
 import numpy as np
@@ -11,7 +12,7 @@ import resvg_py
 
 from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.outlines import Outline, along, samples_along
+from orvix.canvases.outlines import Outline, Piece, along, samples_along
 from orvix.canvases.strokes import GrainLayer, Stroke, paint_stroke
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, Key, clip
@@ -44,12 +45,23 @@ def shape_pixels(spec: CanvasSpec, outline: Outline, brush_of: BrushOf) -> tuple
         grains = GrainLayer(canvas)
         over_px = _OVER_PX if any(one.coat.ribbon for one in loaded.coats) else 0.0
         for n, piece in enumerate(outline.pieces):
-            samples = samples_along(piece, outline.press, over_px)
+            samples = samples_along(_smaller(piece, outline.times), outline.press, over_px)
             colour = piece.colour or outline.colour
             seed = (outline.seed + n) % 2**32
-            stroke = Stroke(loaded, samples, colour, "paint", seed, second_colour=outline.second_colour)
+            second, times = outline.second_colour, outline.times
+            stroke = Stroke(loaded, samples, colour, "paint", seed, second_colour=second, times=times)
             paint_stroke(canvas, stroke, grains)
     return filled.layer, canvas.layer
+
+
+def _smaller(piece: Piece, times: Fraction) -> Piece:
+    """A piece as a brush follows it that paints everything so many times larger."""
+    if times == 1:
+        return piece
+    points = tuple(
+        (n[0], n[1], n[2], n[3], n[4], n[5]) for at in piece.points for n in [[c / float(times) for c in at]]
+    )
+    return replace(piece, points=points)
 
 
 def _in_whole_repeats(loaded: LoadedBrush) -> LoadedBrush:

@@ -50,8 +50,9 @@ SECOND = "#d9793f"
 class Stroke:
     """One stroke: its brush, samples (n, 7), colours `#rrggbb`, one of MODES, seed 0 to 2^32 - 1, the layer it is on.
 
-    steady, trail_px: as `Steadying` takes them. row: the row it is laid beside, for brushes whose rows start in step.
-    letters_gone: how many clusters of a lettering the strokes before it have laid, where it goes on with them.
+    times: everything in px is so many times larger than the samples and the brush say. steady, trail_px: as
+    `Steadying` takes them. row: the row it is laid beside, for brushes whose rows start in step. letters_gone: how many
+    clusters of a lettering the strokes before it have laid, where it goes on with them.
     """
 
     brush: LoadedBrush
@@ -65,6 +66,7 @@ class Stroke:
     second_colour: str = SECOND
     row: RowBeside | None = None
     letters_gone: int = 0
+    times: Fraction = Fraction(1)
 
     def check(self) -> None:
         """Raise BadValue for a bad mode, seed or colour."""
@@ -80,12 +82,30 @@ class GrainLayer:
     """The grains lying on one canvas. Fields held by the canvas are kept from stroke to stroke."""
 
     def __init__(self, canvas: Canvas, times: Fraction = Fraction(1)) -> None:
-        self._area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
+        self._canvas = canvas
+        self._times = times
         self._kept: dict[Any, GrainField] = {}
+        self._others: dict[Fraction, GrainLayer] = {}
+        self._spec = canvas.spec
+
+    @property
+    def _area(self) -> Area:
+        spec = self._canvas.spec
+        if spec is not self._spec:
+            self._spec, self._kept = spec, {}
+        return Area(spec.width, spec.height, spec.joined, self._times)
+
+    def at(self, times: Fraction) -> GrainLayer:
+        """The grains as they lie on the same canvas for strokes that are so many times larger."""
+        if times == self._times:
+            return self
+        if times not in self._others:
+            self._others[times] = GrainLayer(self._canvas, times)
+        return self._others[times]
 
     def grain(self, loaded: LoadedCoat, origin: tuple[int, int], number: int = 0, seed: int = 0) -> CoatGrain | None:
         """The grain of a coat for a stroke that starts at `origin`, or None when it has none."""
-        coat, grain = loaded.coat, loaded.grain
+        coat, grain, area = loaded.coat, loaded.grain, self._area
         if coat.grain is None or grain is None:
             return None
         values = coat.grain.values
@@ -95,7 +115,7 @@ class GrainLayer:
             coat.grain.scale,
             *(values[name] for name in ("turn", "offset_x", "offset_y", "resampled")),
         )
-        found = CoatGrain(coat, grain, self._area, origin, number, seed, self._kept.get(key) if keeps else None)
+        found = CoatGrain(coat, grain, area, origin, number, seed, self._kept.get(key) if keeps else None)
         if keeps and found.field is not None:
             self._kept = {key: found.field, **dict(list(self._kept.items())[:5])}
         return found
@@ -123,8 +143,12 @@ class StrokeRun:
         times: Fraction = Fraction(1),
         threads: Executor | None = None,
     ) -> None:
-        """stroke.samples are not painted yet: they come through `feed`. Raises BadValue for a bad mode or seed."""
+        """stroke.samples are not painted yet: they come through `feed`. Raises BadValue for a bad mode or seed.
+
+        times: multiplies the stroke's own.
+        """
         stroke.check()
+        times *= stroke.times
         onto = canvas.paintable(stroke.layer)
         self._keeps_alpha = onto.alpha_locked and stroke.layer == onto.id
         if self._keeps_alpha and stroke.mode == "erase":
@@ -147,7 +171,7 @@ class StrokeRun:
         self._curve = Curve()
         self._origin: tuple[int, int] | None = None
         self._area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
-        self.painters = self._coats(stroke, grains or GrainLayer(canvas, times), threads)
+        self.painters = self._coats(stroke, grains.at(times) if grains else GrainLayer(canvas, times), threads)
         self._mix = CoatMix(self.painters, self._area)
 
     def _coats(self, stroke: Stroke, grains: GrainLayer, threads: Executor | None) -> list[CoatPainter]:
@@ -186,7 +210,7 @@ class StrokeRun:
         for painter in self.painters:
             for key, box in painter.feed(points, last=last, top_pressure=self._curve.top_pressure).items():
                 boxes[key] = join(boxes.get(key), box)
-        changed = self._grown({key: box for key, box in boxes.items() if box is not None})
+        changed = self._grown({key: box for key, box in boxes.items() if box is not None and area(box)})
         self._touched.update(changed)
         for key, box in changed.items():
             if self._mode != "smear" and self._may_change(key):
@@ -374,7 +398,8 @@ def paint_stroke(
 
 def put_back(canvas: Canvas, change: Change) -> Change:
     """Undo (or redo) a change: put its blocks in place; returns those that stood there, which undo the undoing."""
-    before = Change({at: canvas.put(at, block) for at, block in change.blocks.items()})
+    before = Change(spec=None if change.spec is None else canvas.respec(change.spec))
+    before.blocks = {at: canvas.put(at, block) for at, block in change.blocks.items()}
     if change.stack is not None:
         before.stack = canvas.restack(change.stack)
     return before

@@ -22,9 +22,10 @@ def first_stack() -> list[dict[str, object]]:
 class Canvas(Owned):
     """A canvas. `revision` counts every kept change, undoing included; `stored_through` is a number of an operation.
 
-    layers: the stack as it is after the operation `stored_through`. tile: the tile that is drawn on this canvas, if any
-    is. settings: what the page keeps about it (guides, greys only), never anything of its pixels. palette: rows of a
-    name and a colour; null: the usual one. published: the revision that the tile's newest version holds.
+    layers: the stack as it is after the operation `stored_through`; so are width, height, ppi and ground. tile: the
+    tile that is drawn on this canvas, if any is. settings: what the page keeps about it (guides, greys only), never
+    anything of its pixels. palette: rows of a name and a colour; null: the usual one. published: the revision that
+    the tile's newest version holds.
     """
 
     width = models.PositiveIntegerField()
@@ -48,7 +49,8 @@ class Canvas(Owned):
 class Operation(models.Model):
     """One undoable change. samples: float32 rows of 7, little-endian, compressed with Zstandard.
 
-    layers_before: the stack before it, where it changed that. A stroke is of the kind "stroke", others are as the core
+    layers_before: the stack before it, where it changed that. spec_before: the size, resolution and ground before it,
+    where it changed those. A stroke is of the kind "stroke", others are as the core
     names them.
     """
 
@@ -65,6 +67,7 @@ class Operation(models.Model):
     data = models.JSONField()
     samples = models.BinaryField(default=b"")
     layers_before = models.JSONField(null=True, default=None)
+    spec_before = models.JSONField(null=True, default=None)
     brush_version = models.ForeignKey(
         BrushVersion, on_delete=models.PROTECT, null=True, blank=True, related_name="operations"
     )
@@ -122,6 +125,8 @@ class KeptState(models.Model):
     """The version that was published from it, if one was."""
     made_of = models.JSONField(null=True, default=None)
     """The numbers of the operations that were done when it was kept; null where that is not known."""
+    spec = models.JSONField(null=True, default=None)
+    """The size, resolution and ground it had; null: those of the canvas."""
 
     class Meta:
         ordering = ("number",)

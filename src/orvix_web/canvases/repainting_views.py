@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
-from orvix_web.canvases import repainting
+from orvix_web.canvases import enlarging, repainting
 from orvix_web.jobs.services import shown_jobs
 
 
@@ -14,6 +14,13 @@ from orvix_web.jobs.services import shown_jobs
 def paint_again(request: HttpRequest, pk: int) -> HttpResponse:
     """Queue painting a canvas again with the newest of the brushes that are named; answers with the panel of jobs."""
     repainting.ask_to_paint_again(request.user, pk, request.POST.getlist("before"))
+    return render(request, "jobs/panel.html", {"jobs": shown_jobs(request.user), "active": True})
+
+
+@require_POST
+def enlarge(request: HttpRequest, pk: int) -> HttpResponse:
+    """Queue painting a canvas again at another size, or with other edges; answers with the panel of jobs."""
+    enlarging.ask_to_enlarge(request.user, pk, request.POST.dict())
     return render(request, "jobs/panel.html", {"jobs": shown_jobs(request.user), "active": True})
 
 

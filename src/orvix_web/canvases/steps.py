@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -10,7 +11,8 @@ import numpy as np
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.layers import FIRST_LAYER, Change
-from orvix.canvases.operations import do
+from orvix.canvases.operations import OPERATIONS, do
+from orvix.canvases.operations.frames import frame_matrix
 from orvix.canvases.operations.rework import check_rework
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.errors import BadValue
@@ -20,7 +22,17 @@ from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.history import History, Step, history, rework_steps, samples_and_data
 from orvix_web.canvases.models import Canvas, Operation
-from orvix_web.canvases.storage import Done, as_stroke, blank, load_kept, with_state
+from orvix_web.canvases.storage import (
+    Done,
+    Record,
+    as_stroke,
+    blank,
+    first_spec,
+    load_kept,
+    spec_of,
+    with_spec,
+    with_state,
+)
 
 DoneWith = tuple[Done, Change | None]
 """An operation that stands, and what undoes it, if that is at hand."""
@@ -32,27 +44,38 @@ _WHOLE_PICTURES = ("take-up", "paint-again", "rework")
 
 def do_steps(row: Canvas, told: History, watch: Watch = UNWATCHED) -> CoreCanvas:
     """A canvas painted again from its first step; raises Stopped."""
-    canvas = (load_kept(row, told.start) if told.start else None) or blank(row)
-    _do_all(row, canvas, told.steps, watch)
+    canvas = begun(row, told)
+    for _ in each_step(row, canvas, told.steps, watch):
+        pass
     return canvas
 
 
-def _do_all(row: Canvas, canvas: CoreCanvas, steps: Sequence[Step], watch: Watch = UNWATCHED) -> None:
-    """Do steps one after another. A stroke that was moved to a layer that is made, or unlocked, later waits for it."""
+def begun(row: Canvas, told: History) -> CoreCanvas:
+    """The canvas as it was before the first step."""
+    return (load_kept(row, told.start) if told.start else None) or blank(row, first_spec(row))
+
+
+def each_step(
+    row: Canvas, canvas: CoreCanvas, steps: Sequence[Step], watch: Watch = UNWATCHED, times: Fraction = Fraction(1)
+) -> Iterator[tuple[Record, Change]]:
+    """Do steps one after another: what each was told, and what it replaced. times: everything so many times larger.
+
+    A stroke that was moved to a layer that is made, or unlocked, later waits for it. Raises Stopped.
+    """
     grains, before = GrainLayer(canvas), StrokesBefore()
     waiting: list[Step] = []
     for done, step in enumerate(steps):
         watch.stop_if_asked()
-        watch.tell(0.95 * done / len(steps), f"stroke {done + 1} of {len(steps)}")
+        watch.tell(0.95 * done / len(steps), f"step {done + 1} of {len(steps)}")
         if step.changed and not _can_lie(row, canvas, step):
             waiting.append(step)
             continue
-        _do_step(row, canvas, grains, before, step)
+        yield _do_step(row, canvas, grains, before, step, times)
         if step.kind != "stroke":
             ready = [one for one in waiting if _can_lie(row, canvas, one)]
             waiting = [one for one in waiting if one not in ready]
             for one in ready:
-                _do_step(row, canvas, grains, before, one)
+                yield _do_step(row, canvas, grains, before, one, times)
 
 
 def _can_lie(row: Canvas, canvas: CoreCanvas, step: Step) -> bool:
@@ -63,15 +86,21 @@ def _can_lie(row: Canvas, canvas: CoreCanvas, step: Step) -> bool:
     return True
 
 
-def _do_step(row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: StrokesBefore, step: Step) -> None:
+def _do_step(
+    row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: StrokesBefore, step: Step, times: Fraction
+) -> tuple[Record, Change]:
     """Do one operation of a log once more."""
     if step.kind != "stroke":
         data = Operation.objects.get(canvas=row, number=step.number).data
         if step.kind == "shape" and step.version != step.logged:
             data = data | {"shape": data["shape"] | {"brush": step.version}}
-        do(canvas, step.kind, with_state(row, step.kind, data))
-        return
+        data = dict(OPERATIONS.get(step.kind).at_times(data, times))
+        change = do(canvas, step.kind, with_state(row, step.kind, data))
+        version = step.version or None
+        return Record(step.number, step.kind, data, change.stack, version, spec_before=change.spec), change
     samples, data = samples_and_data(row, step)
+    if times != 1:
+        data = data | {"times": str(Fraction(data.get("times", "1")) * times)}
     brush = load_version(row.owner_id, step.version)
     if step.version != step.logged:
         data = before.told(step.version, brush, data, (float(samples[0, 1]), float(samples[0, 2])))
@@ -79,8 +108,9 @@ def _do_step(row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: Stroke
     if listens(brush):
         run.keep_marks()
     run.feed(samples, last=True)
-    run.finish()
+    change = run.finish()
     before.remember(step.version, step.number, brush, run, data)
+    return Record(step.number, "stroke", data, None, step.version, samples), change
 
 
 def rework(
@@ -113,7 +143,8 @@ def rework(
     other = _undone(canvas, done[first:], load_before) if by_steps and not _listen(row, steps) else None
     if other is None:
         return do_steps(row, History(whole.start, rework_steps(whole.steps, told), whole.before, whole.done))
-    _do_all(row, other, steps)
+    for _ in each_step(row, other, steps):
+        pass
     return other
 
 
@@ -176,7 +207,7 @@ def _at(
     key, px = (line // BLOCK, column // BLOCK), (line % BLOCK, column % BLOCK)
     now: dict[int, Any] = {}
     for one, change in reversed(done):
-        if change is None:
+        if change is None or change.spec is not None:
             break
         for (layer, at), block in change.blocks.items():
             if at != key:
@@ -196,8 +227,20 @@ def _px(block: Any, px: tuple[int, int]) -> Any:
 def _away(row: Canvas, step: Step, x: float, y: float) -> float:
     """How far a place lies from a stroke's path, in halves of its size."""
     samples, data = samples_and_data(row, step)
-    half = max(float((data.get("values") or {}).get("size", 32.0)) / 2, 4.0)
-    return float(np.hypot(samples[:, 1] - x, samples[:, 2] - y).min()) / half
+    half = max(float((data.get("values") or {}).get("size", 32.0)) * float(Fraction(data.get("times", "1"))) / 2, 4.0)
+    places = _places(row, step, samples, data)
+    return float(np.hypot(places[:, 0] - x, places[:, 1] - y).min()) / half
+
+
+def _places(row: Canvas, step: Step, samples: Any, data: dict[str, Any]) -> Any:
+    """Where a stroke's samples lie on the canvas as it is framed now: (n, 2), in px of it."""
+    places = samples[:, 1:3] * float(Fraction(data.get("times", "1")))
+    reframed = Operation.objects.filter(canvas=row, number__gt=step.number, state=Operation.State.DONE)
+    for kind, told, before in reframed.exclude(spec_before=None).values_list("kind", "data", "spec_before"):
+        matrix = frame_matrix(kind, told, with_spec(spec_of(row), before))
+        if matrix is not None:
+            places = places @ matrix[:, :2].T + matrix[:, 2]
+    return places
 
 
 def _layer(row: Canvas, step: Step) -> int:
@@ -206,7 +249,7 @@ def _layer(row: Canvas, step: Step) -> int:
 
 def _facts(row: Canvas, step: Step) -> dict[str, Any]:
     samples, data = samples_and_data(row, step)
-    path = samples[:: -(-len(samples) // _PATH_POINTS), 1:3]
+    path = _places(row, step, samples, data)[:: -(-len(samples) // _PATH_POINTS)]
     version = BrushVersion.objects.select_related("brush").get(pk=step.version)
     told = {"number": step.number, "brush": step.version, "name": version.brush.name, "colour": data["colour"]}
     return told | {"layer": data.get("layer", FIRST_LAYER), "path": np.round(path, 1).tolist()}

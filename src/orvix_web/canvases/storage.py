@@ -7,7 +7,7 @@ blocks and replays the done operations after them, so whatever was committed bef
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
 
@@ -24,13 +24,14 @@ from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
 from orvix.canvases.layers import FIRST_LAYER, SELECTION, At, Change, Stack, block_numbers, parse_stack
 from orvix.canvases.operations import do
+from orvix.canvases.outlines import TIMES
 from orvix.canvases.strokes import SECOND, GrainLayer, Stroke, paint_stroke
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.rules import RowBeside
 from orvix.tiles.joining import Joining
-from orvix.tiles.repeats import Repeat
+from orvix.tiles.repeats import Repeat, parse_fraction
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.filling import OwnedTiles
 from orvix_web.canvases.models import Canvas, Clip, KeptBlock, KeptState, Operation, StoredBlock, UndoBlock
@@ -48,7 +49,8 @@ State = Operation.State
 class Record:
     """An operation on its way into the log. data: what it was told; for a stroke mode, colour, seed, layer, values.
 
-    layers_before: the stack before it, where it changed that. brush_version_id and samples are a stroke's.
+    layers_before, spec_before: the stack and the spec before it, where it changed those. brush_version_id and samples
+    are a stroke's.
     """
 
     number: int
@@ -57,6 +59,7 @@ class Record:
     layers_before: Stack | None = None
     brush_version_id: int | None = None
     samples: NDArray[np.float64] | None = None
+    spec_before: CanvasSpec | None = None
 
 
 @dataclass(frozen=True)
@@ -86,9 +89,25 @@ def spec_of(row: Canvas) -> CanvasSpec:
     return CanvasSpec(row.width, row.height, row.ppi, joined, row.ground or None)
 
 
-def blank(row: Canvas) -> CoreCanvas:
-    """A canvas row as a canvas on which nothing was done yet."""
-    canvas = CoreCanvas(spec_of(row))
+def spec_json(spec: CanvasSpec) -> dict[str, Any]:
+    """What the database holds of a spec that operations change."""
+    return {"width": spec.width, "height": spec.height, "ppi": spec.ppi, "ground": spec.ground or ""}
+
+
+def with_spec(spec: CanvasSpec, told: dict[str, Any] | None) -> CanvasSpec:
+    """A spec with what the database holds of another; None: as it is."""
+    return spec if told is None else replace(spec, **told | {"ground": told["ground"] or None})
+
+
+def first_spec(row: Canvas) -> CanvasSpec:
+    """The spec that a canvas had before anything was done to it."""
+    changed_it = Operation.objects.filter(canvas=row, spec_before__isnull=False)
+    return with_spec(spec_of(row), changed_it.order_by("number").values_list("spec_before", flat=True).first())
+
+
+def blank(row: Canvas, spec: CanvasSpec | None = None) -> CoreCanvas:
+    """A canvas row as a canvas on which nothing was done yet. spec: another than it has now."""
+    canvas = CoreCanvas(spec or spec_of(row))
     canvas.fills.tile_of = OwnedTiles(row.owner_id)
     return canvas
 
@@ -164,6 +183,7 @@ def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.flo
     values = data.get("values") or {}
     brush = loaded.with_brush(loaded.brush.in_hand(**values)) if values else loaded
     row = RowBeside(*data["row"]) if "row" in data else None
+    times = parse_fraction("times", data.get("times", "1"), *TIMES)
     return Stroke(
         brush,
         samples,
@@ -176,6 +196,7 @@ def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.flo
         second_colour=data.get("second_colour", SECOND),
         row=row,
         letters_gone=data.get("letters_gone", 0),
+        times=times,
     )
 
 
@@ -199,6 +220,7 @@ class Journal:
                 data=record.data,
                 samples=b"" if record.samples is None else pack_samples(record.samples),
                 layers_before=None if record.layers_before is None else stack_json(record.layers_before),
+                spec_before=None if record.spec_before is None else spec_json(record.spec_before),
                 brush_version_id=record.brush_version_id,
             )
             self._touch()
@@ -211,7 +233,8 @@ class Journal:
             if number <= row.stored_through:
                 self._write_blocks(restored.blocks)
                 layers = row.layers if restored.stack is None else stack_json(restored.stack)
-                Canvas.objects.filter(pk=row.pk).update(stored_through=number - 1, layers=layers)
+                spec = {} if restored.spec is None else spec_json(restored.spec)
+                Canvas.objects.filter(pk=row.pk).update(stored_through=number - 1, layers=layers, **spec)
             self._touch()
 
     def redo(self, number: int) -> None:
@@ -243,7 +266,8 @@ class Journal:
             UndoBlock.objects.filter(operation__in=old).delete()
             old.filter(layers_before__isnull=False).update(layers_before=None)
             layers = {} if now.stack is None else {"layers": stack_json(now.stack)}
-            Canvas.objects.filter(pk=self._canvas_id).update(stored_through=through, **layers)
+            spec = {} if now.spec is None else spec_json(now.spec)
+            Canvas.objects.filter(pk=self._canvas_id).update(stored_through=through, **layers, **spec)
 
     def before(self, number: int, canvas: CoreCanvas) -> Change | None:
         """What stood before the newest operation of `canvas`, or None where it is kept no longer."""
@@ -251,6 +275,8 @@ class Journal:
         change = Change()
         if operation.layers_before is not None:
             change.stack = parse_stack(operation.layers_before)
+        if operation.spec_before is not None:
+            change.spec = with_spec(canvas.spec, operation.spec_before)
         for one in UndoBlock.objects.filter(operation=operation):
             at = (one.layer, (one.row, one.column))
             before = _differs(unpack(one.pixels), canvas.layer_blocks(one.layer).get(at[1]))
@@ -270,6 +296,7 @@ class Journal:
                 canvas_id=self._canvas_id,
                 number=number,
                 layers=stack_json(canvas.stack),
+                spec=spec_json(canvas.spec),
                 thumbnail=png,
                 made_of=made_of,
             )
@@ -343,7 +370,7 @@ def load_kept(row: Canvas, number: Any) -> CoreCanvas | None:
     state = KeptState.objects.filter(canvas=row, number=number).first() if whole else None
     if state is None:
         return None
-    canvas = blank(row)
+    canvas = blank(row, with_spec(spec_of(row), state.spec))
     canvas.restack(parse_stack(state.layers))
     for one in KeptBlock.objects.filter(state=state).iterator(chunk_size=64):
         canvas.put((one.layer, (one.row, one.column)), unpack(one.pixels))

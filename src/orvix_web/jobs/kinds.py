@@ -8,7 +8,7 @@ from typing import Any
 from django.urls import reverse
 
 from orvix.progress import Watch
-from orvix_web.canvases import repainting
+from orvix_web.canvases import enlarging, repainting
 from orvix_web.chain.following import follow
 from orvix_web.jobs.models import Job
 from orvix_web.tiles import services as tiles
@@ -32,7 +32,15 @@ def _paint_again(job: Job, watch: Watch) -> dict[str, Any]:
     return {"href": f"{page}?again={state.number}", "canvas": row.pk, "state": state.number}
 
 
+def _enlarge(job: Job, watch: Watch) -> dict[str, Any]:
+    """Paint a canvas again at another size; it is looked at beside the one it was made from."""
+    row = repainting.owned(job.owner, job.payload["canvas"])
+    other = enlarging.enlarge(row, job.payload, watch)
+    return {"href": f"{reverse('canvas-page', args=[row.pk])}?beside={other.pk}", "canvas": row.pk, "made": other.pk}
+
+
 KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {
     "keep-tile": _keep_tile,
+    enlarging.KIND: _enlarge,
     repainting.KIND: _paint_again,
 }

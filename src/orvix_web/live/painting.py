@@ -102,6 +102,10 @@ class Painting:
         """What is kept, while something else is only looked at."""
         self._before = StrokesBefore()
         self._recalled: set[int] = set()
+        self._fit_spec()
+
+    def _fit_spec(self) -> None:
+        """What depends on the size, the ground or the edges of the canvas, made anew for those it has now."""
         self._ghosts = StampGhosts(self.canvas.spec)
         self._level = self.canvas.spec.level_within(8)
         self.small: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level)
@@ -116,7 +120,8 @@ class Painting:
         layers = [layer.as_dict() for layer in self.canvas.stack]
         told = {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
         told |= {"layers": layers, "next_layer": self._highest + 1, "history": self._history()}
-        return told | {"selected": self._selected}
+        spec = self.canvas.spec
+        return told | {"selected": self._selected, "sheet": [spec.width, spec.height, spec.ppi, spec.ground or ""]}
 
     def _history(self) -> dict[str, Any]:
         """What the done operations say: sizes used, the last first, and on which axes the border lies inside."""
@@ -167,7 +172,7 @@ class Painting:
         for name in ("from", "tiles", "tile_of", "brush_of"):
             if name in told:
                 raise BadValue(name, str(told[name])[:60], "is never told by a page")
-        if kind in ("merge", "merge-copy") or "fill" in told:
+        if kind in ("merge", "merge-copy", "flatten") or "fill" in told:
             told["tiles"] = self._tile_versions(told.get("fill"))
         if kind == "rework":
             self._log.flush()
@@ -179,7 +184,7 @@ class Painting:
         number, self._next = self._next, self._next + 1
         self._highest = max(self._highest, *block_numbers(self.canvas.stack))
         version = (told["shape"].get("brush") or None) if kind == "shape" else None
-        self._log.commit(Record(number, kind, told, change.stack, version))
+        self._log.commit(Record(number, kind, told, change.stack, version, spec_before=change.spec))
         self._remember(Done(number, kind, told, version), change)
         self._forget_before()
         return self._boxes(change)
@@ -395,7 +400,8 @@ class Painting:
         """
         if self._tried is not None or (not self.dirty and not self._restacked and not self._unstored):
             return None
-        now = Change({at: self.canvas.layer_blocks(at[0]).get(at[1]) for at in self.dirty}, self.canvas.stack)
+        blocks = {at: self.canvas.layer_blocks(at[0]).get(at[1]) for at in self.dirty}
+        now = Change(blocks, self.canvas.stack, self.canvas.spec)
         for left, top, right, bottom in self._changed_since():
             part = self.canvas.view((left, top, right, bottom), self._level)
             y, x = top >> self._level, left >> self._level
@@ -415,7 +421,7 @@ class Painting:
 
     def _mark(self, change: Change) -> None:
         self.dirty.update(change.blocks)
-        self._restacked = self._restacked or change.stack is not None
+        self._restacked = self._restacked or change.stack is not None or change.spec is not None
 
     def _changed_since(self) -> list[Box]:
         return self._boxes(Change(dict.fromkeys(self.dirty), self.canvas.stack if self._restacked else None))
@@ -423,7 +429,9 @@ class Painting:
     def _boxes(self, change: Change) -> list[Box]:
         """Where a change shows: everywhere, if the stack changed."""
         self._selected += any(at[0] == SELECTION for at in change.blocks)
-        if change.stack is not None:
+        if change.spec is not None:
+            self._fit_spec()
+        if change.stack is not None or change.spec is not None:
             return [self.canvas.spec.box]
         keys = {at[1] for at in change.blocks if at[0] != SELECTION}
         return [clip(block_box(key), self.canvas.spec.box) for key in keys]

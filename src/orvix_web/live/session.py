@@ -69,6 +69,12 @@ class Viewer:
         box = seen_box(view, canvas)
         self.level, self.box, self.pending = view.level, box, [box]
 
+    def keep_within(self, canvas: Canvas) -> None:
+        """The canvas may be smaller now than when it looked."""
+        if clip(self.box, canvas.spec.box) != self.box:
+            self.box = clip(self.box, canvas.spec.box)
+            self.pending = [box for one in self.pending if area(box := clip(one, self.box))]
+
     def add(self, boxes: list[Box]) -> None:
         """Remember changed boxes, as far as they are in sight."""
         for box in boxes:
@@ -310,6 +316,7 @@ class CanvasSession:
         elif isinstance(message, Plain):
             boxes = self._do_plain(viewer, message)
         for each in list(self.viewers):
+            each.keep_within(painting.canvas)
             each.add(boxes)
             if not isinstance(message, View | Batch) and not _is_ack(message):
                 news.append((each, self._state(each)))

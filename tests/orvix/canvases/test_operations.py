@@ -35,7 +35,7 @@ def canvas_of(joined, width=301, height=277, layers=2):
 
 def shown(canvas):
     numbers = [SELECTION, *(one.id for one in canvas.stack)]
-    return canvas.stack, {number: canvas.layer_blocks(number).whole() for number in numbers}
+    return (canvas.spec, canvas.stack), {number: canvas.layer_blocks(number).whole() for number in numbers}
 
 
 def same(a, b):
@@ -67,6 +67,11 @@ def told_of(name, canvas):
         "select": {"by": {"kind": "shape", "make": {"kind": "ellipse", "start": [20, 30], "end": [190, 140]}}},
         "transform": {"layers": [1], "turn": 20, "across": 0.5},
         "clear": {"layers": [1]},
+        "crop": {"x": 20, "y": -10, "width": 290, "height": 300},
+        "resample": {"width": 602, "height": 554},
+        "turn": {"way": "half"},
+        "flatten": {"layer": 5},
+        "sheet": {"ppi": 72, "ground": ""},
         "filter": {"layers": [1], "step": "negative"},
         "paste": {"picture": 1, "from": noisy(np.random.default_rng(6), 40, 30), "x": 280, "y": 250, "layer": 5},
     }[name]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.layers import Change, block_numbers, parse_stack
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
@@ -23,4 +25,8 @@ def run(canvas: Canvas, told: Told) -> Change:
     return change
 
 
-OPERATIONS.add("layers", Operation("layers", "Layers", ("layers",), run))
+def _at_times(told: Told, times: Fraction) -> Told:
+    return {**told, "layers": [one.at_times(times).as_dict() for one in parse_stack(told.get("layers"))]}
+
+
+OPERATIONS.add("layers", Operation("layers", "Layers", ("layers",), run, _at_times))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -11,7 +10,8 @@ from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.layers import SELECTION, Change, Layer, block_numbers, within
 from orvix.canvases.operations.chosen import chosen_layers
-from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
+from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
+from orvix.canvases.resizing import moved_values
 from orvix.errors import BadValue
 from orvix.geometry import MOST_SIDE
 
@@ -46,16 +46,10 @@ def move(canvas: Canvas, x: int, y: int, layers: list[Layer] | None = None) -> C
     moved = list(canvas.stack) if layers is None else layers
     for number in [*([SELECTION] if layers is None else []), *block_numbers(tuple(moved))]:
         change.blocks |= _moved_pixels(canvas, number, x, y).blocks
-    stack = tuple(_moved_values(one, x, y) if one in moved else one for one in canvas.stack)
+    stack = tuple(moved_values(one, x, y) if one in moved else one for one in canvas.stack)
     if stack != canvas.stack:
         change.stack = canvas.restack(stack)
     return change
-
-
-def _moved_values(layer: Layer, x: int, y: int) -> Layer:
-    if layer.fill is not None and not layer.fill.colour:
-        return replace(layer, fill=replace(layer.fill, x=layer.fill.x + x, y=layer.fill.y + y))
-    return layer if layer.shape is None else replace(layer, shape=layer.shape.moved(x, y))
 
 
 def _moved_pixels(canvas: Canvas, number: int, x: int, y: int) -> Change:
@@ -87,4 +81,6 @@ def run(canvas: Canvas, told: Told) -> Change:
     return move(canvas, x, y, layers)
 
 
-OPERATIONS.add("move", Operation("move", "Move", ("x", "y", "layers"), run))
+OPERATIONS.add(
+    "move", Operation("move", "Move", ("x", "y", "layers"), run, lambda told, times: px_at_times(told, times, "x", "y"))
+)

@@ -6,6 +6,7 @@ more than the tolerance in any channel. With joined edges it goes on across them
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import Any
 
 import cv2
@@ -17,7 +18,7 @@ from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import colour_to_unit, lay_atop, put_picture
 from orvix.canvases.fills import Fill, FillBlocks
 from orvix.canvases.layers import SELECTION, Change, Layer
-from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
+from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.selection import confined
 from orvix.errors import BadValue, UnknownName
 from orvix.geometry import BLOCK, Key, block_box, clip, keys_in
@@ -188,7 +189,18 @@ def _laid(canvas: Canvas, layer: Layer, picture: Any) -> Change:
     return change
 
 
+def _pour_at_times(told: Told, times: Fraction) -> Told:
+    larger = px_at_times(told, times, "x", "y", "grow")
+    fill = {"fill": Fill.parse(told["fill"]).at_times(times).as_dict()} if told.get("fill") else {}
+    return {**larger, "grow": min(larger.get("grow", 0), MOST_GROWN), **fill}
+
+
 _FILL = ("layer", "x", "y", "tolerance", "all", "grow", "colour", "fill", "tiles", "tile_of")
-OPERATIONS.add("pour", Operation("pour", "Fill an area", _FILL, pour))
+OPERATIONS.add("pour", Operation("pour", "Fill an area", _FILL, pour, _pour_at_times))
 _GRADIENT = ("layer", "start", "end", "colours", "shape", "opacity")
-OPERATIONS.add("gradient", Operation("gradient", "Gradient", _GRADIENT, gradient))
+OPERATIONS.add(
+    "gradient",
+    Operation(
+        "gradient", "Gradient", _GRADIENT, gradient, lambda told, times: px_at_times(told, times, "start", "end")
+    ),
+)

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from fractions import Fraction
+from math import floor
 from typing import Any
 
 from orvix.canvases.canvas import Canvas
@@ -19,12 +21,27 @@ Told = Mapping[str, Any]
 
 @dataclass(frozen=True)
 class Operation:
-    """known: the names of what it is told. run: does it and returns what it replaced; raises BadValue first."""
+    """known: the names of what it is told. run: does it and returns what it replaced; raises BadValue first.
+
+    at_times: what it is told on a canvas that is so many times larger.
+    """
 
     name: str
     title: str
     known: tuple[str, ...]
     run: Callable[[Canvas, Told], Change]
+    at_times: Callable[[Told, Fraction], Told] = lambda told, times: told
+
+
+def px_at_times(told: Told, times: Fraction, *names: str) -> Told:
+    """What is told, with some of its numbers, or places [x, y], so many times larger; whole numbers stay whole."""
+
+    def larger(given: Any) -> Any:
+        if isinstance(given, list):
+            return [float(times) * one for one in given]
+        return floor(given * times + Fraction(1, 2)) if isinstance(given, int) else float(times) * given
+
+    return {**told, **{name: larger(told[name]) for name in names if told.get(name) is not None}}
 
 
 OPERATIONS: Registry[Operation] = Registry("operation")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from fractions import Fraction
 from functools import partial
 from typing import Any
 
@@ -14,8 +15,8 @@ from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import colour_to_unit
 from orvix.canvases.layers import SELECTION, Change, Layer
 from orvix.canvases.operations.pour import area, check_tolerance, check_whole, within_canvas
-from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
-from orvix.canvases.operations.shape import made, no_brush
+from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
+from orvix.canvases.operations.shape import made, make_at_times, no_brush
 from orvix.canvases.outlines import Outline
 from orvix.canvases.selection import FULL, Cover, cover_at, mapped, put_selection
 from orvix.canvases.shaping import shape_pixels
@@ -152,5 +153,17 @@ KINDS: dict[str, Callable[[Canvas, Told], Covers]] = {
     "grow": _grow,
     "feather": _feather,
 }
+
+
+def _at_times(told: Told, times: Fraction) -> Told:
+    by = told["by"]
+    if by.get("kind") in ("grow", "feather"):
+        most = MOST_GROWN if by["kind"] == "grow" else MOST_FEATHER
+        px = px_at_times(by, times, "px")["px"]
+        return {**told, "by": {**by, "px": max(min(px, most), -most) or 1}}
+    larger = px_at_times(by, times, "x", "y")
+    return {**told, "by": {**larger, "make": make_at_times(by.get("make"), times)} if "make" in by else larger}
+
+
 _TOGETHER = ("shape", "colour", "layer")
-OPERATIONS.add("select", Operation("select", "Select", ("by", "way"), run))
+OPERATIONS.add("select", Operation("select", "Select", ("by", "way"), run, _at_times))

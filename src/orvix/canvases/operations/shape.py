@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ from orvix.canvases import outlines
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.layers import Change, Layer, check_stack
 from orvix.canvases.operations.chosen import fresh_number
-from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
+from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.outlines import Outline, Piece
 from orvix.canvases.shaping import shape_pixels
 from orvix.errors import BadValue, UnknownName
@@ -97,4 +98,22 @@ def _colour(told: Any) -> str:
     return str(told.get("colour") or "")
 
 
-OPERATIONS.add("shape", Operation("shape", "Shape", ("layer", "name", "over", "shape", "make", "brush_of"), run))
+def make_at_times(told: Any, times: Fraction) -> Any:
+    """What a hand did to make a piece, on a canvas that is so many times larger."""
+    if not isinstance(told, dict):
+        return told
+    places = {"places": [[float(times) * n for n in at] for at in told["places"]]} if told.get("places") else {}
+    return {**px_at_times(told, times, "start", "end"), **places}
+
+
+def _at_times(told: Told, times: Fraction) -> Told:
+    larger = {**told, "make": make_at_times(told.get("make"), times)}
+    shape = told["shape"] if isinstance(told.get("shape"), dict) else {}
+    if shape.get("pieces"):
+        return {**larger, "shape": Outline.parse(shape).at_times(times).as_dict()}
+    return {**larger, "shape": {**shape, "times": str(times)}}
+
+
+OPERATIONS.add(
+    "shape", Operation("shape", "Shape", ("layer", "name", "over", "shape", "make", "brush_of"), run, _at_times)
+)

@@ -9,11 +9,13 @@ from orvix.errors import BadValue
 
 
 def run(canvas: Canvas, told: Told) -> Change:
-    """told: state, the number it was kept under; from, that state as a canvas of the same size, at hand."""
+    """told: state, the number it was kept under; from, that state as a canvas, at hand."""
     kept = told.get("from")
-    if not isinstance(kept, Canvas) or kept.spec.box != canvas.spec.box:
+    if not isinstance(kept, Canvas):
         raise BadValue("state", told.get("state"), "there is no such kept state of this canvas")
     change = Change(stack=canvas.restack(kept.stack))
+    if kept.spec != canvas.spec:
+        change.spec = canvas.respec(kept.spec)
     numbers = {SELECTION, *block_numbers(kept.stack), *block_numbers(change.stack or ())}
     for layer in sorted(numbers):
         have, want = canvas.layer_blocks(layer), kept.layer_blocks(layer)

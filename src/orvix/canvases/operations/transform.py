@@ -23,7 +23,7 @@ from orvix.canvases.compositing import lay_over
 from orvix.canvases.fills import Fill
 from orvix.canvases.layers import SELECTION, Change, Layer
 from orvix.canvases.operations.move import moved_along
-from orvix.canvases.operations.registry import OPERATIONS, Operation, Told
+from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.operations.shape import no_brush
 from orvix.canvases.selection import anything_selected, as_block, confined, cover_at, selected_box
 from orvix.canvases.shaping import BrushOf, shape_pixels
@@ -256,5 +256,9 @@ def _box_of(taken: _Taken) -> Box:
     return taken.x, taken.y, taken.x + columns, taken.y + rows
 
 
+def _at_times(told: Told, times: Fraction) -> Told:
+    return px_at_times(told, times, "x", "y", "about")
+
+
 _KNOWN = ("layers", *(value.name for value in VALUES), "about", "copy", "brush_of")
-OPERATIONS.add("transform", Operation("transform", "Transform", _KNOWN, run))
+OPERATIONS.add("transform", Operation("transform", "Transform", _KNOWN, run, _at_times))

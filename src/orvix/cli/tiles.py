@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from orvix.cli.files import Add, beside, check_out, read_file, read_json, repeat_options, size_of
+from orvix.cli.files import Add, beside, check_out, number_of, read_file, read_json, repeat_options, size_of
 from orvix.errors import BadValue
 
 
@@ -162,7 +162,7 @@ def _layout_report(answer: dict[str, Any]) -> str:
 
 
 def _fit(args: argparse.Namespace) -> dict[str, Any]:
-    from orvix.grains.fit import FitQuestion, fit
+    from orvix.grains.fit import TURN, FitQuestion, fit
     from orvix.tiles.repeats import Repeat, parse_fraction
 
     ppi = [parse_fraction(name, given or 1, 1, 100_000) for name, given in
@@ -177,6 +177,8 @@ def _fit(args: argparse.Namespace) -> dict[str, Any]:
             repeat=Repeat.parse(args.repeat, args.stagger),
             canvas_repeat=Repeat.parse(args.canvas_repeat, args.canvas_stagger),
             ratio=ppi[1] / ppi[0],
+            turn_deg=TURN.check(number_of("turn", args.turn)),
+            stretch=float(parse_fraction("stretch", args.stretch, 1 / 64, 64)),
         )
     )
 
@@ -197,7 +199,13 @@ def _fit_report(answer: dict[str, Any]) -> str:
         first = f"the grain does not close: off by {answer['off_px']:.2f} px at the far edge"
     canvases = ", ".join(f"{w}x{h}" for w, h in answer["canvases"]) or "none within reach"
     scales = ", ".join(f"{scale['fraction']} ({scale['decimal']:.6g})" for scale in answer["scales"]) or "none"
-    return f"{first}\ncanvases that close, nearest first: {canvases}\nscales that close, nearest first: {scales}"
+    turns = "; ".join(
+        f"{one['turn_deg']:.6g} degrees at scale {one['scale']:.6g}"
+        + (f", stretched {one['stretch']:.6g}" if one["stretch"] != 1 else "")
+        for one in answer["turns"]
+    )
+    lines = [first, f"canvases that close, nearest first: {canvases}", f"scales that close, nearest first: {scales}"]
+    return "\n".join([*lines, f"turns and stretches that close, nearest first: {turns or 'none'}"])
 
 
 def _repeat(args: argparse.Namespace) -> dict[str, Any]:
@@ -258,6 +266,8 @@ def add_to(add: Add) -> None:
     one.add_argument("--canvas", required=True, metavar="WxH", help="the canvas in px")
     repeat_options(one)
     repeat_options(one, "canvas-")
+    one.add_argument("--turn", default="0", metavar="DEG", help="how the grain is turned, clockwise")
+    one.add_argument("--stretch", default="1", metavar="K", help="so much larger across than down, before it is turned")
     one.add_argument("--tile-ppi", metavar="N", help="the tile's px an inch; the scale is then of real sizes")
     one.add_argument("--canvas-ppi", metavar="N", help="the canvas's px an inch")
 

@@ -12,21 +12,29 @@ from fractions import Fraction
 from math import ceil, cos, floor, hypot, radians, sin
 from typing import Any
 
+import numpy as np
+
+from orvix.errors import BadValue
 from orvix.geometry import MOST_SIDE
 from orvix.grains.field import Closing
+from orvix.registry import Value
 from orvix.tiles.repeats import Repeat
 
 CLOSE_PX = Fraction(1, 20)
 _OFFERED = 6
 _REACH = 48
+_TURN_REACH = 4
 _HALF = Fraction(1, 2)
+
+
+TURN = Value("turn", "Turn", "number", 0.0, "How the grain is turned, clockwise.", unit="°", low=-360, high=360)
 
 
 @dataclass(frozen=True)
 class FitQuestion:
     """tile and canvas: (width, height) in px; scale: canvas px a tile px; ratio: canvas ppi over tile ppi.
 
-    turn_deg: how the grain is turned, clockwise.
+    turn_deg: how the grain is turned, clockwise. stretch: how much larger it is across than down, before it is turned.
     """
 
     tile: tuple[int, int]
@@ -36,6 +44,16 @@ class FitQuestion:
     canvas_repeat: Repeat = Repeat("straight")
     ratio: Fraction = Fraction(1)
     turn_deg: float = 0.0
+    stretch: float = 1.0
+
+    def __post_init__(self) -> None:
+        if not 1 / 64 <= self.stretch <= 64:
+            raise BadValue("stretch", self.stretch, "must be 1/64 to 64")
+
+    @property
+    def straight(self) -> bool:
+        """Whether it lies as its tile does: then everything is done in fractions."""
+        return not self.turn_deg and self.stretch == 1
 
     @property
     def full_scale(self) -> Fraction:
@@ -54,7 +72,7 @@ def closes(question: FitQuestion) -> bool:
 
 
 def _all_misses(question: FitQuestion) -> list[tuple[Any, Any]]:
-    if not question.turn_deg:
+    if question.straight:
         return list(_misses(question))
     basis, whole = _turned(question)
     canvas = question.canvas_repeat.basis(*question.canvas)
@@ -68,8 +86,10 @@ def _turned(question: FitQuestion) -> tuple[tuple[float, float, float, float], l
     """The scaled and turned basis of the grain, row by row, and for each canvas vector the nearest whole K_j."""
     (ax, ay), (bx, by) = question.repeat.basis(*question.tile)
     c, s, scale = cos(radians(question.turn_deg)), sin(radians(question.turn_deg)), float(question.full_scale)
+    wide, ax, bx = scale * question.stretch, float(ax), float(bx)
     basis = (
-        scale * (c * ax - s * ay), scale * (c * bx - s * by), scale * (s * ax + c * ay), scale * (s * bx + c * by)
+        wide * c * ax - scale * s * ay, wide * c * bx - scale * s * by,
+        wide * s * ax + scale * c * ay, wide * s * bx + scale * c * by,
     )  # fmt: skip
     area = basis[0] * basis[3] - basis[1] * basis[2]
     canvas = question.canvas_repeat.basis(*question.canvas)
@@ -81,7 +101,7 @@ def _turned(question: FitQuestion) -> tuple[tuple[float, float, float, float], l
 
 def closing(question: FitQuestion) -> Closing | None:
     """How a turned grain closes on the canvas, exactly, where it is within 0.05 px of it; else None."""
-    if not question.turn_deg or not closes(question):
+    if not question.turn_deg or question.stretch != 1 or not closes(question):
         return None
     (ax, ay), (bx, by) = question.canvas_repeat.basis(*question.canvas)
     (k, m), (n, p) = _turned(question)[1]
@@ -105,14 +125,55 @@ def fit(question: FitQuestion) -> dict[str, Any]:
         "off_px": off_px(question),
         "canvases": [list(size) for size in nearest_canvases(question)],
         "scales": [{"fraction": str(scale), "decimal": float(scale)} for scale in nearest_scales(question)],
-        "turns": [],
+        "turns": nearest_turns(question),
     }
+
+
+def nearest_turns(question: FitQuestion) -> list[dict[str, float]]:
+    """Turns with their scales and stretches at which the grain closes on this canvas, the nearest first, at most six.
+
+    Of the whole matrices K near the asked one, those whose M = C K^-1 P^-1 leaves the sides of the tile square to each
+    other: then M is a stretch along them, a scale and a turn. {"turn_deg", "scale", "stretch"}.
+    """
+    tile = np.array(question.repeat.basis(*question.tile), np.float64).T
+    canvas = np.array(question.canvas_repeat.basis(*question.canvas), np.float64).T
+    asked = np.array(_turned(question)[1]).T
+    near = np.arange(-_TURN_REACH, _TURN_REACH + 1)
+    whole = np.stack(np.meshgrid(near, near, near, near, indexing="ij"), axis=-1).reshape(-1, 2, 2) + asked
+    whole = whole[whole[:, 0, 0] * whole[:, 1, 1] - whole[:, 0, 1] * whole[:, 1, 0] > 0]
+    maps = canvas @ np.linalg.inv(whole) @ np.linalg.inv(tile)
+    across, down = np.linalg.norm(maps[:, :, 0], axis=1), np.linalg.norm(maps[:, :, 1], axis=1)
+    skew = np.abs((maps[:, :, 0] * maps[:, :, 1]).sum(axis=1)) / (across * down)
+    turn = np.degrees(np.arctan2(maps[:, 1, 0], maps[:, 0, 0]))
+    ratio = float(question.ratio)
+    away = (turn - question.turn_deg + 180) % 360 - 180
+    cost = np.hypot(np.log(down / float(question.full_scale)), np.log(across / down / question.stretch))
+    cost = np.hypot(cost, np.radians(away))
+    square = np.flatnonzero(skew * max(question.canvas) < float(CLOSE_PX))
+    found: list[dict[str, float]] = []
+    for n in square[np.argsort(cost[square], kind="stable")]:
+        stretch = float(across[n] / down[n])
+        stretch = 1.0 if abs(stretch - 1) < 1e-12 else stretch
+        told = {"turn_deg": float(turn[n]) + 0.0, "scale": float(down[n]) / ratio, "stretch": stretch}
+        if not 1 / 64 <= stretch <= 64 or any(_alike(told, one) for one in found):
+            continue
+        given = replace(question, turn_deg=told["turn_deg"], scale=Fraction(told["scale"]), stretch=stretch)
+        if closes(given):
+            found.append(told)
+            if len(found) == _OFFERED:
+                break
+    return found
+
+
+def _alike(a: dict[str, float], b: dict[str, float]) -> bool:
+    return all(abs(a[name] - b[name]) < 1e-9 for name in a)
 
 
 def nearest_canvases(question: FitQuestion) -> list[tuple[int, int]]:
     """Canvas sizes (width, height) on which the grain closes at its scale, the nearest first, at most six."""
-    widths = list(_near_multiples(question.canvas[0], question.tile[0] * question.full_scale))
-    heights = list(_near_multiples(question.canvas[1], question.tile[1] * question.full_scale))
+    across, down = _periods(question)
+    widths = sorted({size for period in across for size in _near_multiples(question.canvas[0], period)})
+    heights = sorted({size for period in down for size in _near_multiples(question.canvas[1], period)})
     asked_w, asked_h = question.canvas
     pairs = sorted((hypot(w - asked_w, h - asked_h), w, h) for w in widths for h in heights)
     found: list[tuple[int, int]] = []
@@ -122,6 +183,18 @@ def nearest_canvases(question: FitQuestion) -> list[tuple[int, int]]:
             if len(found) == _OFFERED:
                 break
     return found
+
+
+def _periods(question: FitQuestion) -> tuple[list[Fraction], list[Fraction]]:
+    """Lengths in px of which a canvas's width and height may be multiples, before that is looked at closely."""
+    scale, stretch = question.full_scale, Fraction(question.stretch)
+    wide, high = question.tile[0] * scale * stretch, question.tile[1] * scale
+    if not question.turn_deg:
+        return [wide], [high]
+    c, s = abs(cos(radians(question.turn_deg))), abs(sin(radians(question.turn_deg)))
+    across = [side / Fraction(part) for side, part in ((wide, c), (high, s)) if part > 1e-9]
+    down = [side / Fraction(part) for side, part in ((wide, s), (high, c)) if part > 1e-9]
+    return across, down
 
 
 def _near_multiples(asked: int, period: Fraction) -> Iterator[int]:
@@ -140,6 +213,8 @@ def _near_multiples(asked: int, period: Fraction) -> Iterator[int]:
 
 def nearest_scales(question: FitQuestion) -> list[Fraction]:
     """Scales (as asked, without the ratio) at which the grain closes on this canvas, the nearest first, at most six."""
+    if not question.straight:
+        return _turned_scales(question)
     width, height = question.canvas
     columns, rows = question.tile
     found: set[Fraction] = set()
@@ -151,6 +226,24 @@ def nearest_scales(question: FitQuestion) -> list[Fraction]:
         if scale is not None and closes(replace(question, scale=scale / question.ratio)):
             found.add(scale / question.ratio)
     return sorted(found, key=lambda scale: (abs(scale - question.scale), scale))[:_OFFERED]
+
+
+def _turned_scales(question: FitQuestion) -> list[Fraction]:
+    """As `nearest_scales`, for a grain that is turned or stretched: such that its vectors go whole times into one."""
+    found: set[Fraction] = set()
+    unit = replace(question, scale=Fraction(1), ratio=Fraction(1))
+    for side, periods in zip(question.canvas, _periods(unit), strict=True):
+        for period in periods:
+            middle = max(round(side / (period * question.full_scale)), 1)
+            for count in range(max(middle - _REACH, 1), middle + _REACH + 1):
+                scale = (side / (count * period)).limit_denominator(10**9)
+                if scale and closes(replace(question, scale=scale / question.ratio)):
+                    found.add(scale / question.ratio)
+    nearest: list[Fraction] = []
+    for scale in sorted(found, key=lambda one: (abs(one - question.scale), one)):
+        if len(nearest) < _OFFERED and all(abs(scale / one - 1) > 1e-6 for one in nearest):
+            nearest.append(scale)
+    return nearest
 
 
 def _common(width: Fraction, across: int, height: Fraction, down: int) -> Fraction | None:
@@ -177,7 +270,7 @@ def snapped_scales(question: FitQuestion) -> tuple[Fraction, Fraction] | None:
 
     None where it already closes exactly, misses by more, or where a straight snap along both axes cannot close it.
     """
-    if question.turn_deg:
+    if not question.straight:
         return None
     misses = list(_misses(question))
     if not any(x or y for x, y in misses) or not closes(question):

@@ -4,14 +4,25 @@ from __future__ import annotations
 
 from dataclasses import replace
 from fractions import Fraction
+from math import atan, degrees
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from orvix.errors import BadValue
 from orvix.grains.field import GrainField, Placing
-from orvix.grains.fit import FitQuestion, closes, fit, nearest_canvases, nearest_scales, off_px, snapped_scales
+from orvix.grains.fit import (
+    FitQuestion,
+    closes,
+    fit,
+    nearest_canvases,
+    nearest_scales,
+    nearest_turns,
+    off_px,
+    snapped_scales,
+)
 from orvix.tiles.repeats import REPEATS, Repeat
 
 KNOWN = [
@@ -22,6 +33,9 @@ KNOWN = [
     (FitQuestion((256, 256), (1024, 768), Fraction(1), Repeat("half-drop")), True, 0.0),
     (FitQuestion((256, 256), (2000, 1500), Fraction(1)), False, 48.0),
     (FitQuestion((100, 100), (600, 600), Fraction(1), ratio=Fraction(300, 150)), True, 0.0),
+    (FitQuestion((200, 200), (1000, 1000), Fraction(1), turn_deg=degrees(atan(3 / 4))), True, 0.0),
+    (FitQuestion((200, 200), (1000, 1000), Fraction(4, 5), stretch=1.25), False, 40.0),
+    (FitQuestion((200, 200), (1000, 800), Fraction(4, 5), stretch=1.25), True, 0.0),
 ]
 
 
@@ -49,6 +63,40 @@ def test_what_is_offered_closes(kind, canvas_kind, stagger, tile_w, tile_h, widt
         assert closes(replace(question, canvas=size))
     for other in nearest_scales(question):
         assert closes(replace(question, scale=other))
+    for one in nearest_turns(question):
+        assert closes(replace(question, **one | {"scale": Fraction(one["scale"])}))
+
+
+@settings(max_examples=60)
+@given(
+    st.sampled_from(REPEATS),
+    st.integers(40, 400),
+    st.integers(40, 400),
+    st.integers(300, 2000),
+    st.floats(-180, 180),
+    st.floats(0.5, 2),
+)
+def test_what_is_offered_for_a_turned_and_stretched_grain_closes(kind, tile_w, tile_h, side, turn, stretch):
+    question = FitQuestion((tile_w, tile_h), (side, side), Fraction(1, 2), Repeat(kind), turn_deg=turn, stretch=stretch)
+    for size in nearest_canvases(question):
+        assert closes(replace(question, canvas=size))
+    for scale in nearest_scales(question):
+        assert closes(replace(question, scale=scale))
+    for one in nearest_turns(question):
+        assert closes(replace(question, **one | {"scale": Fraction(one["scale"])}))
+
+
+def test_turns_near_the_asked_one_are_offered_with_their_scale_and_stretch():
+    question = FitQuestion((200, 200), (1000, 1000), Fraction(1), turn_deg=36)
+    best = nearest_turns(question)[0]
+    assert best["turn_deg"] == pytest.approx(degrees(atan(3 / 4)), abs=1e-9)
+    assert (best["scale"], best["stretch"]) == pytest.approx((1, 1), abs=1e-12)
+    # Unturned, on a canvas of other proportions, a small stretch closes.
+    best = nearest_turns(FitQuestion((200, 200), (1000, 830), Fraction(1, 2)))[0]
+    assert best == {"turn_deg": 0, "scale": pytest.approx(830 / 8 / 200), "stretch": pytest.approx(800 / 830)}
+    for bad in (0, -1, 100):
+        with pytest.raises(BadValue, match="stretch"):
+            FitQuestion((200, 200), (1000, 1000), Fraction(1), stretch=bad)
 
 
 def test_the_nearest_come_first():

@@ -96,7 +96,7 @@ def test_painted_again_twice_and_painted_on_in_between(painter, canvas, deck):
     painting, first, newer, other = deck
     painting.edit({"what": "paint-again", "state": repainting.paint_again(canvas, {first: newer}, UNWATCHED).number})
     assert repainting.newer_brushes(canvas) == []
-    assert brushes_used(canvas) == [newer, other.latest.pk]
+    assert brushes_used(canvas) == [(newer, 1), (other.latest.pk, 1)]
     stroke(painting, newer, 120, 44)
     used = other.latest.pk
     newest = keep_brush(painter, other.pk, definition(hardness=0.2)).pk

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
@@ -25,9 +26,9 @@ from orvix_web.tiles.models import Tile
 _MAY_END_AT_A_BORDER = ("gradient", "paste", "select", "transform")
 
 
-def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:
+def grain_fits(row: Canvas, version: BrushVersion, times: Fraction = Fraction(1)) -> Iterator[dict[str, Any]]:
     """The fit of each grain of a brush that lies still while marks are laid; one that moves with them comes round with
-    them too."""
+    them too. times: so many times larger it paints; the brush itself has no scale then that could be taken."""
     loaded = load_version(row.owner_id, version.pk)
     spec = spec_of(row)
     canvas = CoreCanvas(replace(spec, joined=spec.joined or Joining()))
@@ -36,11 +37,11 @@ def grain_fits(row: Canvas, version: BrushVersion) -> Iterator[dict[str, Any]]:
         use, grain = coat.coat.grain, grains.get(n)
         if use is None or grain is None or moves(coat.coat):
             continue
-        question = fit_question(coat, canvas)
+        question = fit_question(coat, canvas, times)
         told = fit(question) | {"grain": grain.grain.name, "version": grain.number, "brush": version.brush.name}
-        told |= {"brush_version": version.pk, "coat": n}
+        told |= {"brush_version": version.pk if times == 1 else 0, "coat": n}
         period = [float(side * question.full_scale) for side in question.tile]
-        yield told | {"scale": str(use.scale), "period_px": period, "size": [row.width, row.height]}
+        yield told | {"scale": str(use.scale * times), "period_px": period, "size": [row.width, row.height]}
 
 
 def fill_fits(row: Canvas, stack: Stack) -> Iterator[dict[str, Any]]:
@@ -71,11 +72,11 @@ def canvas_fits(row: Canvas, in_hand: int = 0, stack: Stack | None = None) -> li
         .prefetch_related("uses__grain_version__grain")
         .filter(brush__owner_id=row.owner_id)
     )
-    wanted = [in_hand, *brushes_used(row)]
-    versions = related.in_bulk(wanted)
+    wanted = [(in_hand, Fraction(1)), *brushes_used(row)]
+    versions = related.in_bulk([version for version, _ in wanted])
     told: dict[tuple[Any, ...], dict[str, Any]] = {}
-    for version_id in (one for one in wanted if one in versions):
-        for found in grain_fits(row, versions[version_id]):
+    for version_id, times in (one for one in wanted if one[0] in versions):
+        for found in grain_fits(row, versions[version_id], times):
             told.setdefault((found["grain"], found["version"], found["scale"]), found)
     return [*told.values(), *fill_fits(row, parse_stack(row.layers) if stack is None else stack)]
 

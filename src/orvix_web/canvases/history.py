@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from itertools import islice
 from typing import Any
 
@@ -28,7 +29,8 @@ _RECALLED = 12
 class Step:
     """An operation that counts: its number, its kind, and for a stroke the version that counts and the one logged.
 
-    changed: what a stroke was told since, by those that reworked it, the first one first.
+    changed: what a stroke was told since, by those that reworked it, the first one first. times: so many times larger a
+    stroke was painted than its brush says.
     """
 
     number: int
@@ -36,6 +38,7 @@ class Step:
     version: int = 0
     logged: int = 0
     changed: tuple[Mapping[str, Any], ...] = ()
+    times: str = "1"
 
 
 @dataclass(frozen=True)
@@ -72,10 +75,11 @@ def history(row: Canvas, standing: list[int] | None = None) -> History:
     logged = Operation.objects.filter(canvas=row)
     told = dict(logged.filter(kind__in=_OF_STATES).values_list("number", "data__state"))
     changes = dict(logged.filter(kind="rework").values_list("number", "data"))
-    ops: dict[int, tuple[str, int, int]] = {}
+    ops: dict[int, tuple[str, int, int, str]] = {}
     done = []
-    for number, kind, version, state in logged.values_list("number", "kind", "brush_version_id", "state"):
-        ops[number] = (kind, version or 0, told.get(number, 0))
+    columns = ("number", "kind", "brush_version_id", "state", "data__times")
+    for number, kind, version, state, times in logged.values_list(*columns):
+        ops[number] = (kind, version or 0, told.get(number, 0), times or "1")
         if state == Operation.State.DONE:
             done.append(number)
     states = KeptState.objects.filter(canvas=row).prefetch_related("repainted")
@@ -95,23 +99,24 @@ def history(row: Canvas, standing: list[int] | None = None) -> History:
                 start, steps, before = walk([number for number in made_of if number in ops])
             numbers = numbers[taken[-1] + 1 :]
         for number in numbers:
-            kind, version, state = ops[number]
+            kind, version, state, times = ops[number]
             if kind == "rework":
                 steps = rework_steps(steps, changes[number])
             elif kind == "paint-again":
                 other = kept[state][1]
                 steps = [replace(one, version=other.get(one.version, one.version)) for one in steps]
             else:
-                steps.append(Step(number, kind, version, version))
+                steps.append(Step(number, kind, version, version, times=times))
         return start, steps, before
 
     done = done if standing is None else standing
     return History(*walk(done), done)
 
 
-def brushes_used(row: Canvas) -> list[int]:
-    """Ids of the brush versions that count for the strokes of a canvas, the last used first."""
-    return list(dict.fromkeys(step.version for step in reversed(history(row).steps) if step.version))
+def brushes_used(row: Canvas) -> list[tuple[int, Fraction]]:
+    """The brush versions that count for the strokes of a canvas, and so many times larger they painted, last first."""
+    used = ((step.version, Fraction(step.times)) for step in reversed(history(row).steps) if step.version)
+    return list(dict.fromkeys(used))
 
 
 def samples_and_data(row: Canvas, step: Step) -> tuple[Any, dict[str, Any]]:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix_web.canvases import enlarging, repainting
+from orvix_web.canvases.models import Canvas
 from orvix_web.jobs.services import shown_jobs
 
 
@@ -26,10 +28,16 @@ def enlarge(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_GET
 def painted_again(request: HttpRequest, pk: int) -> HttpResponse:
-    """What could be painted again here, and what has been and waits to be looked at."""
+    """What could be painted again here, what has been and waits to be looked at; `beside`, a canvas made of this."""
     row = repainting.owned(request.user, pk)
     waits = repainting.waiting(row)
     told = {"newer": repainting.newer_brushes(row), "waits": repainting.proposed(row, waits) if waits else None}
+    asked = request.GET.get("beside", "")
+    number = int(asked) if asked.isascii() and asked.isdigit() and len(asked) < 12 else 0
+    other = Canvas.objects.filter(owner=request.user, pk=number).first()
+    if other is not None:
+        href = reverse("canvas-page", args=[other.pk])
+        told["beside"] = {"canvas": other.pk, "name": other.name, "size": [other.width, other.height], "href": href}
     return JsonResponse(told)
 
 

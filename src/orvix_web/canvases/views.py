@@ -18,6 +18,7 @@ from orvix.devices.stylus import TRIALS, record
 from orvix.pictures.writing import png_bytes
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import REPEATS
+from orvix.units import UNITS, px_of
 from orvix_web.brushes.models import Brush, BrushVersion
 from orvix_web.canvases import services
 from orvix_web.canvases.models import Canvas
@@ -39,6 +40,7 @@ def canvases(request: HttpRequest) -> HttpResponse:
     """All canvases of the painter, and the form for a new one."""
     found = Canvas.objects.of(request.user).filter(tile=None)
     context = {"place": "canvases", "canvases": found, "repeats": REPEATS, "tiles": Tile.objects.of(request.user)}
+    context["units"] = UNITS
     return render(request, "canvases/list.html", context)
 
 
@@ -49,10 +51,11 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
         counts = (whole_field(request, name, 1) for name in ("tile", "across", "down"))
         canvas = services.create_canvas_of_tile(request.user, _canvas_name(request), *counts)
         return redirect("canvas-page", canvas.pk)
+    ppi, unit = number_field(request, "ppi", 300.0), request.POST.get("unit") or "px"
     told = {
-        "width": whole_field(request, "width"),
-        "height": whole_field(request, "height"),
-        "ppi": number_field(request, "ppi", 300.0),
+        "width": px_of("width", number_field(request, "width", 0.0), unit, ppi),
+        "height": px_of("height", number_field(request, "height", 0.0), unit, ppi),
+        "ppi": ppi,
         "joined": request.POST.get("edges") == "joined",
         "repeat": request.POST.get("repeat") or "straight",
         "ground": request.POST.get("ground") or "#ffffff",

@@ -104,7 +104,11 @@ def _made_from(target: str, thing: Any) -> Any:
     if target == "canvas":
         return thing.proof.canvas
     if target == "brush":
-        return BrushVersion.objects.select_related("brush").filter(pk__in=brushes_used(thing)[:1]).first()
+        return (
+            BrushVersion.objects.select_related("brush")
+            .filter(pk__in=[pk for pk, _ in brushes_used(thing)[:1]])
+            .first()
+        )
     return thing.grain_version if target == "grain" else thing.tile_version
 
 

@@ -303,15 +303,18 @@ async def _kept_state(owner_id: int, told: dict[str, Any], watch: Watch = UNWATC
 
 
 async def _painted_again(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
-    """A box of a kept state of a canvas, at a level, as the canvas room looks at the canvas itself."""
+    """A box of a kept state of a canvas, or of the canvas `beside`, as the canvas room looks at the canvas itself."""
 
     def work() -> Answer:
-        row = _owned_canvas(owner_id, told.get("canvas"))
         state, level, box = told.get("state"), told.get("level"), told.get("box")
         if not isinstance(box, list) or len(box) != 4 or not all(type(one) is int for one in (level, *box)):
             raise BadValue("box", str(box)[:60], "must be four whole numbers, with a level")
-        keys = KeptState.objects.filter(canvas=row, number=state) if type(state) is int else ()
-        kept = next((_kept.get(one.pk, lambda: load_kept(row, state)) for one in keys), None)
+        if "beside" in told:
+            kept: Canvas | None = picture(_owned_canvas(owner_id, told["beside"]))
+        else:
+            row = _owned_canvas(owner_id, told.get("canvas"))
+            keys = KeptState.objects.filter(canvas=row, number=state) if type(state) is int else ()
+            kept = next((_kept.get(one.pk, lambda: load_kept(row, state)) for one in keys), None)
         if kept is None:
             raise BadValue("state", state, "there is no such kept state of this canvas")
         seen = seen_box(View(level, (box[0], box[1], box[2], box[3])), kept)

@@ -30,8 +30,8 @@ def crop(canvas: Canvas, told: Told) -> Change:
 
     With open edges that is bare; with joined ones it shows what lies there on the cloth.
     """
-    x, y = (whole(name, told.get(name, 0)) for name in ("x", "y"))
     width, height = (replace(_SIDE, name=name).check(told.get(name)) for name in ("width", "height"))
+    x, y = (whole(name, told.get(name, 0)) for name in ("x", "y"))
     box = canvas.spec.box
     if x >= box[2] or y >= box[3] or x + width <= 0 or y + height <= 0:
         raise BadValue("frame", [x, y, width, height], "must hold a part of the canvas")

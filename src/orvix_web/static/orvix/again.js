@@ -27,13 +27,15 @@ export class Again {
   soon() { clearTimeout(this.later); this.later = setTimeout(() => this.refresh(), SOON_MS); }
 
   async refresh() {
-    const answer = await fetch(`/canvases/${this.canvas}/again.json`, { headers: { Accept: "application/json" } });
+    const asked = new URLSearchParams(location.search).get("beside");
+    const answer = await fetch(`/canvases/${this.canvas}/again.json${asked ? `?beside=${encodeURIComponent(asked)}` : ""}`, { headers: { Accept: "application/json" } });
     if (!answer.ok) return;
-    const { newer, waits } = await answer.json();
-    this.waits = waits;
-    if (waits) this.ask(waits, newer);
+    const { newer, waits, beside } = await answer.json();
+    Object.assign(this, { waits, beside });
+    if (beside) this.made(beside);
+    else if (waits) this.ask(waits, newer);
     else this.offer(newer);
-    this.show(waits);
+    this.show(beside ? { ...beside, state: `canvas ${beside.canvas}` } : waits);
     count(this.bar, "told");
   }
 
@@ -52,6 +54,15 @@ export class Again {
     const press = element("button", { type: "button", className: "btn-o", textContent: newer.length > 1 ? "Paint these again" : "Paint them again", title: "The machine paints this canvas again with them, beside it; nothing changes before you have seen it" });
     press.dataset.paint = "";
     this.bar.replaceChildren(...rows, press);
+  }
+
+  // A canvas of its own was made of this one: it is looked at beside it.
+  made({ name, size, href }) {
+    this.bar.classList.remove("hidden");
+    const words = element("span", {}, element("b", { textContent: "Painted again, on the right: " }), `${name}, ${size[0]} × ${size[1]} px`);
+    const close = element("button", { type: "button", className: "btn-o", textContent: "Close it here" });
+    close.dataset.apart = "";
+    this.bar.replaceChildren(words, element("a", { className: "btn-o main", href, textContent: "Open it" }), close);
   }
 
   // Something waits: what it is, and what can be done with it.
@@ -74,6 +85,7 @@ export class Again {
   }
 
   async pressed({ dataset }) {
+    if (dataset.apart !== undefined) { history.replaceState(null, "", location.pathname); await this.refresh(); }
     if (dataset.use !== undefined) this.edit({ what: "paint-again", state: this.waits.state });
     if (dataset.leave !== undefined) await this.leave();
     if (dataset.more !== undefined) { await this.leave(); await this.paint(dataset.more.split(",")); }
@@ -100,7 +112,11 @@ export class Again {
     this.shown = shown;
     this.box.classList.toggle("hidden", !shown);
     if (!shown) return;
-    if (!this.other) this.other = new Picture(this.box, this.picture.facts, () => {});
+    const { facts } = this.picture;
+    this.times = waits.size ? waits.size[0] / facts.width : 1;
+    const seen = waits.size ? { ...facts, width: waits.size[0], height: waits.size[1], joined: false } : facts;
+    if (!this.other) this.other = new Picture(this.box, seen, () => {});
+    this.other.facts = seen;
     this.other.region = null;
     this.other.onRegion = () => this.fetch();
     this.other.resize();
@@ -109,13 +125,14 @@ export class Again {
 
   follow() {
     if (!this.shown || !this.other) return;
-    Object.assign(this.other, { follow: false, zoom: this.picture.zoom, left: this.picture.left, top: this.picture.top });
+    const { times, picture } = this;
+    Object.assign(this.other, { follow: false, zoom: picture.zoom / times, left: picture.left * times, top: picture.top * times });
     this.other.look();
   }
 
   async fetch() {
     const { level, box } = this.other.region;
-    const answer = await this.asking.ask("again", { what: "painted-again", canvas: this.canvas, state: this.shown, level, box });
+    const answer = await this.asking.ask("again", { what: "painted-again", ...(this.beside ? { beside: this.beside.canvas } : { canvas: this.canvas, state: this.shown }), level, box });
     if (!answer?.pixels) return;
     const { facts, pixels } = answer;
     const put = this.other.put({ level: facts.level, rects: [{ left: facts.box[0] >> facts.level, top: facts.box[1] >> facts.level, width: facts.width, height: facts.height, pixels }] });

@@ -4,6 +4,7 @@ import { ColourMixer } from "./colour_mixer.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { LayerStrip } from "./layer_strip.js";
+import { CanvasSheet } from "./canvas_sheet.js";
 import { Clips } from "./clips.js";
 import { Filters } from "./filters.js";
 import { BenchLink } from "./live.js";
@@ -31,7 +32,7 @@ document.addEventListener("alpine:init", () => {
       this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); this.shapes?.place(); this.selector?.place(); this.mover?.place(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
-        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.lastStroke(news.history.last); },
+        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.lastStroke(news.history.last); },
         committed: (news) => { this.askFit(); this.layers.refresh(); this.mover.shown(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
         refused: (message) => { refuse(message); this.layers.back(); },
         kept: (words) => { document.getElementById("kept").textContent = words; },
@@ -48,6 +49,7 @@ document.addEventListener("alpine:init", () => {
       this.shapes = new ShapeEditor({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), hand: () => ({ brush: this.tray.brush, size: this.tray.size, ...coloured() }) });
       this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });
       this.mover = new Mover({ link: this.link, picture: this.picture, layers: this.layers, selector: this.selector });
+      this.canvasSheet = new CanvasSheet({ link: this.link, layers: this.layers, selector: this.selector, facts: this.facts });
       this.clips = new Clips({ link: this.link, layers: this.layers, picture: this.picture, facts: this.facts });
       this.filters = new Filters({ layers: this.layers, selected: () => Boolean(this.selector.box) });
       document.querySelectorAll("[data-clip]").forEach((one) => one.addEventListener("click", () => ({ copy: () => this.clips.copy(), cut: () => this.clips.copy({ cut: true }), clear: () => this.clips.clear(), paste: () => this.clips.pasted(null) })[one.dataset.clip]()));
@@ -129,6 +131,7 @@ document.addEventListener("alpine:init", () => {
 
     async askFit() {
       const answer = await this.asking.ask("fits", { what: "canvas-fits", canvas: this.id, brush: this.tray?.brush ?? 0 });
+      if (answer?.facts.fits) this.canvasSheet.fits(answer.facts.fits);
       if (answer && !answer.facts.refused) document.getElementById("fit").replaceChildren(fitLine(answer.facts.fits, this.tray?.brush, (fit, scale) => this.takeScale(fit, scale)));
     },
 
@@ -158,11 +161,12 @@ document.addEventListener("alpine:init", () => {
           u: () => { document.querySelector("input[name=mode][value=shape]").checked = true; },
           f: () => { document.querySelector("input[name=mode][value=fill]").checked = true; },
           k: () => { document.querySelector("input[name=mode][value=pick]").checked = true; },
+          h: () => this.canvasSheet.open(document.getElementById("canvas-sheet").classList.contains("hidden")),
           n: () => this.layers.acts("paint"), l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),
           e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
           "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
           "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(),
-          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); } },
+          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); this.canvasSheet.open(false); this.filters.open(false); } },
         };
         if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.modeShown(); this.hand.moveRing(); event.preventDefault(); }
       });

@@ -1,0 +1,100 @@
+// The canvas itself in its room: its size in px, mm and inch, cut, extended, resampled, turned, painted again larger.
+import { refuse } from "./page.js";
+
+const id = (name) => document.getElementById(name);
+const MM_AN_INCH = 25.4;
+const WAYS = ["right", "left", "half", "across", "down"];
+const parted = (text) => { const [above, below = "1"] = String(text).split("/"); return Number(above) / Number(below); };
+
+export class CanvasSheet {
+  // link: what is edited; layers: the LayerStrip; selector: what is selected; facts: the size the page was made for.
+  constructor({ link, layers, selector, facts }) {
+    Object.assign(this, { link, layers, selector, facts, sheet: id("canvas-sheet") });
+    id("canvas-open").addEventListener("click", () => this.open(this.sheet.classList.contains("hidden")));
+    id("canvas-close").addEventListener("click", () => this.open(false));
+    this.sheet.addEventListener("click", ({ target }) => { if (target.dataset.canvas) this.acts(target.dataset.canvas); if (target.dataset.size) this.put(target.dataset.size.split("x").map(Number)); });
+    for (const name of ["width", "height"]) id(`canvas-${name}`).addEventListener("input", () => this.typed(name));
+    id("canvas-ppi").addEventListener("input", () => this.tell());
+    id("canvas-unit").addEventListener("change", () => this.put(this.px));
+    for (const name of ["ground", "bare"]) id(`canvas-${name}`).addEventListener("change", () => this.link.edit({ what: "sheet", ground: id("canvas-bare").checked ? "" : id("canvas-ground").value }));
+    id("enlarge").addEventListener("input", () => this.tell());
+    id("enlarge").addEventListener("htmx:afterRequest", (event) => { if (event.detail.successful) this.open(false); });
+  }
+
+  // News: the size, ppi and ground it has now. Another size than the page was made for: the page is made anew.
+  news(now) {
+    const [width, height, ppi, ground] = now;
+    if (this.facts.width !== width || this.facts.height !== height) { location.reload(); return; }
+    if (this.now && this.now[2] !== ppi) id("canvas-ppi-now").textContent = `${Math.round(ppi * 100) / 100}`;
+    this.now = now;
+    id("canvas-bare").checked = !ground;
+    if (ground) id("canvas-ground").value = ground;
+  }
+
+  get ppi() { return Number(id("canvas-ppi").value) || this.now[2]; }
+  get per() { return { px: 1, mm: this.ppi / MM_AN_INCH, inch: this.ppi }[id("canvas-unit").value]; }
+
+  open(on) {
+    this.sheet.classList.toggle("hidden", !on);
+    id("canvas-open").setAttribute("aria-expanded", String(on));
+    if (!on) return;
+    id("canvas-ppi").value = String(Math.round(this.now[2] * 100) / 100);
+    id("canvas-selected").classList.toggle("hidden", !this.selector.box);
+    this.put(this.now.slice(0, 2));
+  }
+
+  // A size in px, shown in the unit chosen.
+  put(size) {
+    this.px = size;
+    const digits = id("canvas-unit").value === "px" ? 0 : id("canvas-unit").value === "mm" ? 1 : 3;
+    ["width", "height"].forEach((name, axis) => { id(`canvas-${name}`).value = String(Number((size[axis] / this.per).toFixed(digits))); });
+    this.tell();
+  }
+
+  typed(name) {
+    const axis = name === "width" ? 0 : 1;
+    const value = Math.round(Number(id(`canvas-${name}`).value) * this.per) || 0;
+    const other = 1 - axis;
+    const size = [...this.px];
+    size[axis] = value;
+    if (id("canvas-keep").checked) {
+      size[other] = Math.round((value * this.now[other]) / this.now[axis]);
+      const field = id(`canvas-${other ? "height" : "width"}`);
+      field.value = String(Number((size[other] / this.per).toFixed(id("canvas-unit").value === "px" ? 0 : 2)));
+    }
+    this.px = size;
+    this.tell();
+  }
+
+  tell() {
+    const [width, height] = this.px;
+    const mm = (px) => ((px / this.ppi) * MM_AN_INCH).toFixed(1);
+    id("canvas-real").textContent = `${mm(this.now[0])} × ${mm(this.now[1])} mm when printed at ${this.ppi} ppi`;
+    id("canvas-px").textContent = `${width} × ${height} px, ${mm(width)} × ${mm(height)} mm`;
+    const times = parted(id("enlarge").elements.times.value);
+    id("enlarge-size").textContent = times > 0 ? `${Math.round(this.now[0] * times)} × ${Math.round(this.now[1] * times)} px, as a canvas of its own beside this one; every stroke painted, none enlarged` : "";
+  }
+
+  // Sizes on which what is painted here closes, nearest first: a press takes one into the fields.
+  fits(fits) {
+    const open = fits.find((one) => !one.closes);
+    const sizes = (open?.canvases ?? []).filter(([w, h]) => w !== this.now?.[0] || h !== this.now?.[1]).slice(0, 4);
+    const presses = sizes.map(([w, h]) => { const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `${w} × ${h}` }); press.dataset.size = `${w}x${h}`; return press; });
+    id("canvas-closes").replaceChildren(...(presses.length ? [`${open.grain} closes at `, ...presses] : []));
+  }
+
+  acts(what) {
+    const [width, height] = this.px;
+    const { now } = this;
+    const from = id("canvas-from").value.split(" ").map(Number);
+    if (WAYS.includes(what)) { this.link.edit({ what: "turn", way: what }); return; }
+    const acts = {
+      crop: () => this.link.edit({ what: "crop", x: Math.round((now[0] - width) * from[0]), y: Math.round((now[1] - height) * from[1]), width, height }),
+      resample: () => this.link.edit({ what: "resample", width, height }),
+      selected: () => { const [x0, y0, x1, y1] = this.selector.box ?? []; if (x1) this.link.edit({ what: "crop", x: x0, y: y0, width: x1 - x0, height: y1 - y0 }); else refuse("Nothing is selected."); },
+      sheet: () => this.link.edit({ what: "sheet", ppi: this.ppi }),
+      flatten: () => { this.layers.awaited = this.layers.next; this.link.edit({ what: "flatten", layer: this.layers.next }); },
+    };
+    acts[what]?.();
+  }
+}

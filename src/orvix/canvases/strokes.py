@@ -38,6 +38,7 @@ from orvix.strokes.rules import RowBeside, stroke_rules
 from orvix.strokes.samples import Samples, check_samples
 from orvix.strokes.smearing import SmearPainter
 from orvix.strokes.steadying import Steadying
+from orvix.strokes.symmetry import Symmetry
 from orvix.strokes.windows import gather
 
 MODES = USES
@@ -52,7 +53,8 @@ class Stroke:
 
     times: everything in px is so many times larger than the samples and the brush say. steady, trail_px: as
     `Steadying` takes them. row: the row it is laid beside, for brushes whose rows start in step. letters_gone: how many
-    clusters of a lettering the strokes before it have laid, where it goes on with them.
+    clusters of a lettering the strokes before it have laid, where it goes on with them. symmetry: where every mark is
+    laid again.
     """
 
     brush: LoadedBrush
@@ -67,6 +69,7 @@ class Stroke:
     row: RowBeside | None = None
     letters_gone: int = 0
     times: Fraction = Fraction(1)
+    symmetry: Symmetry | None = None
 
     def check(self) -> None:
         """Raise BadValue for a bad mode, seed or colour."""
@@ -170,7 +173,7 @@ class StrokeRun:
         """What the stroke makes of each block, where only a part of that is shown: its colours, or what is selected."""
         self._curve = Curve()
         self._origin: tuple[int, int] | None = None
-        self._area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times)
+        self._area = Area(canvas.spec.width, canvas.spec.height, canvas.spec.joined, times, stroke.symmetry)
         self.painters = self._coats(stroke, grains.at(times) if grains else GrainLayer(canvas, times), threads)
         self._mix = CoatMix(self.painters, self._area)
 

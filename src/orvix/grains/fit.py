@@ -84,9 +84,9 @@ def _all_misses(question: FitQuestion) -> list[tuple[Any, Any]]:
 
 def _turned(question: FitQuestion) -> tuple[tuple[float, float, float, float], list[tuple[int, int]]]:
     """The scaled and turned basis of the grain, row by row, and for each canvas vector the nearest whole K_j."""
-    (ax, ay), (bx, by) = question.repeat.basis(*question.tile)
+    (ax, ay), (bx, by) = np.array(question.repeat.basis(*question.tile), np.float64).tolist()
     c, s, scale = cos(radians(question.turn_deg)), sin(radians(question.turn_deg)), float(question.full_scale)
-    wide, ax, bx = scale * question.stretch, float(ax), float(bx)
+    wide = scale * question.stretch
     basis = (
         wide * c * ax - scale * s * ay, wide * c * bx - scale * s * by,
         wide * s * ax + scale * c * ay, wide * s * bx + scale * c * by,

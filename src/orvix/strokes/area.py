@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from orvix.geometry import BLOCK, Box, Key, clip
 from orvix.strokes.dabs import turned_over
+from orvix.strokes.symmetry import Maps, Symmetry, copies_of
 from orvix.tiles.joining import Copy, Joining
 
 Plane = NDArray[np.float32]
@@ -18,12 +19,21 @@ Wholes = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class Area:
-    """Where a stroke lands: the canvas in px (after `times`), how its edges are joined if they are, and the scale."""
+    """Where a stroke lands: the canvas in px (after `times`), how its edges are joined if they are, and the scale.
+
+    symmetry: where its marks are laid again.
+    """
 
     width: int
     height: int
     joined: Joining | None = None
     times: Fraction = Fraction(1)
+    symmetry: Symmetry | None = None
+
+    @property
+    def maps(self) -> Maps | None:
+        """The copies of each mark by the symmetry, or None for none."""
+        return None if self.symmetry is None else self.symmetry.maps(self.width, self.height, self.times)
 
 
 class Wrapping:
@@ -31,11 +41,14 @@ class Wrapping:
 
     def __init__(self, area: Area) -> None:
         self._area = area
+        self._maps = area.maps
         self._cell: Copy | None = None
 
     def wrapped(self, places: Wholes, dabs: Plane, reach: Wholes) -> tuple[Wholes, Plane, Wholes]:
         """Every copy of every dab that touches the canvas, dab by dab, with its reach in whole px."""
         area = self._area
+        if self._maps is not None:
+            places, dabs, reach = copies_of(self._maps, places, dabs, reach)
         if area.joined is None:
             return places, dabs, reach
         most = int(reach.max())

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from orvix.geometry import BLOCK, Box, Key, block_box, keys_in
 from orvix.strokes.area import Area
+from orvix.strokes.symmetry import Maps
 from orvix.tiles.joining import Copy
 
 Plane = NDArray[np.float32]
@@ -41,6 +42,21 @@ class Pieces:
         high = [np.ceil(at.max(axis=1) + reach) + 1 for at in (x, y)]
         return np.column_stack([*low, *high]).astype(np.int64)
 
+    def at(self, maps: Maps) -> Pieces:
+        """Every piece where each of the maps takes it, piece by piece."""
+        numbers = np.repeat(self.numbers[:, None], len(maps), axis=1)
+        for columns, shift in (([_AX, _AY], 0.5), ([_BX, _BY], 0.5)):
+            moved = np.einsum("cij,nj->nci", maps[:, :, :2], self.numbers[:, columns] + shift) + maps[None, :, :, 2]
+            numbers[:, :, columns] = moved - shift
+        numbers[:, :, [_CAME_X, _CAME_Y]] = np.einsum(
+            "cij,nj->nci", maps[:, :, :2], self.numbers[:, [_CAME_X, _CAME_Y]]
+        )
+        over = np.linalg.det(maps[:, :, :2]) < 0
+        for column in (_TURN_A, _TURN_B, _MIRROR):
+            numbers[:, over, column] *= -1
+        numbers[:, 0] = self.numbers
+        return Pieces(numbers.reshape(-1, numbers.shape[-1]), np.repeat(self.apart, len(maps)))
+
     def in_copy(self, copy: Copy, area: Area) -> Floats:
         """The numbers as they lie in the part that a copy shows: moved, and mirrored where the copy is."""
         out = self.numbers.copy()
@@ -62,6 +78,7 @@ class Band:
 
     def __init__(self, area: Area, *, cut: bool) -> None:
         self._area = area
+        self._maps = area.maps
         self._cut = cut
         self.sheets: dict[Key, Plane] = {}
 
@@ -102,6 +119,8 @@ class Band:
     def _wrapped(self, pieces: Pieces) -> Pieces:
         """Every piece in every copy of the canvas that shows some of it, piece by piece."""
         area = self._area
+        if self._maps is not None:
+            pieces = pieces.at(self._maps)
         if area.joined is None:
             return pieces
         boxes = pieces.boxes()

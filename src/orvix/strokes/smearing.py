@@ -22,6 +22,7 @@ from orvix.strokes.coats import CoatPainter, Paint, Plane
 from orvix.strokes.dabs import Marks
 from orvix.strokes.grains import CoatGrain
 from orvix.strokes.loaded import LoadedCoat
+from orvix.strokes.symmetry import copies_of
 from orvix.strokes.windows import gather, ones, scatter
 
 Pixels = NDArray[np.uint16]
@@ -48,37 +49,45 @@ class SmearPainter(CoatPainter):
         self._block_of = block_of
         self._left = 1.0 - _MOST_LAID * strength
         self._reach = reach
-        self._carried: Plane | None = None
+        self._maps = area.maps
+        self._carried: dict[int, Plane] = {}
+        """What is carried, for each copy of the symmetry."""
 
     def paint(self, marks: Marks) -> dict[Key, Box]:
         """See `CoatPainter`: into the picture itself."""
         places, dabs, reach = self.dabs(marks)
+        copies = 1 if self._maps is None else len(self._maps)
+        if self._maps is not None:
+            places, dabs, reach = copies_of(self._maps, places, dabs, reach)
         changed: dict[Key, Box] = {}
-        ways = marks[:, rhythm.S_GAP] / marks[:, rhythm.S_SIZE]
+        ways = np.repeat(marks[:, rhythm.S_GAP] / marks[:, rhythm.S_SIZE], copies)
         laid, keep = 1.0 - self._left**ways, self._reach / (self._reach + ways)
         for n, far in enumerate(reach.tolist()):
             x, y = int(places[n, 0]), int(places[n, 1])
             box = (x - far, y - far, x + far + 1, y + far + 1)
-            for key, part in self._stamp(box, (places, dabs, reach), n, laid[n], keep[n]).items():
+            for key, part in self._stamp(box, (places, dabs, reach), n, n % copies, laid[n], keep[n]).items():
                 both = join(changed.get(key), part)
                 assert both is not None
                 changed[key] = both
         return changed
 
-    def _stamp(self, box: Box, given: tuple[Any, Plane, Any], n: int, laid: float, keep: float) -> dict[Key, Box]:
+    def _stamp(
+        self, box: Box, given: tuple[Any, Plane, Any], n: int, copy: int, laid: float, keep: float
+    ) -> dict[Key, Box]:
         side = box[2] - box[0]
         key, part = self._alone(box)
         cover = np.zeros((side, side), np.float32)
         self.lay(cover, box[1], box[0], self._tooth_under(box), *given, np.array([n]))
         cover *= np.float32(laid)
-        first = self._carried is None
+        carried = self._carried.get(copy)
+        first = carried is None
         if key is None:
             pixels = gather(self._area, box, np.zeros((side, side, 4), np.uint16), self._block_of)
         else:
             pixels = self._block_of(key)
         window = pixels[part]
-        self._carried = window.astype(np.float32) if self._carried is None else _at_side(self._carried, window)
-        smear_dab(pixels, part[0].start, part[1].start, self._carried, cover, np.float32(keep), first)
+        carried = self._carried[copy] = window.astype(np.float32) if carried is None else _at_side(carried, window)
+        smear_dab(pixels, part[0].start, part[1].start, carried, cover, np.float32(keep), first)
         if first:
             return {}
         return scatter(self._area, box, pixels, self._block_of) if key is None else {key: box}

@@ -30,6 +30,7 @@ from orvix.errors import BadValue
 from orvix.geometry import BLOCK
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.rules import RowBeside
+from orvix.strokes.symmetry import Symmetry
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat, parse_fraction
 from orvix_web.brushes.loading import load_version
@@ -197,6 +198,7 @@ def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.flo
         row=row,
         letters_gone=data.get("letters_gone", 0),
         times=times,
+        symmetry=Symmetry.parse(data["symmetry"]) if data.get("symmetry") else None,
     )
 
 

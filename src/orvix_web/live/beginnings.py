@@ -14,10 +14,11 @@ from orvix.canvases.strokes import INK, MODES
 from orvix.devices.mouse import MousePressure
 from orvix.errors import BadValue
 from orvix.strokes.samples import check_samples
+from orvix.strokes.symmetry import Symmetry
 
 _KEYS = {
     "brush", "colour", "mode", "seed", "values", "pointer", "mouse", "fixed", "layer", "steady", "trail", "greys",
-    "second_colour",
+    "second_colour", "symmetry",
 }  # fmt: skip
 _KEPT = ("layer", "steady", "trail", "second_colour")
 _IN_HAND = {"size", "opacity", "flow"}
@@ -54,6 +55,8 @@ def read_begin(told: dict[str, Any]) -> Beginning:
         raise BadValue("values", values, "known are " + ", ".join(sorted(_IN_HAND)))
     data["values"] = values
     data |= {name: told[name] for name in _KEPT if name in told}
+    if told.get("symmetry"):
+        data["symmetry"] = Symmetry.parse(told["symmetry"]).as_dict()
     if told.get("greys") is True:
         data["colour"] = grey_of(data["colour"])
     return Beginning(version_id, data, mouse)

@@ -12,6 +12,7 @@ import { Mover } from "./mover.js";
 import { post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
+import { RoomGuides } from "./room_guides.js";
 import { Selector } from "./selector.js";
 import { ShapeEditor } from "./shape_editor.js";
 import { StrokePicker } from "./stroke_picker.js";
@@ -29,7 +30,7 @@ document.addEventListener("alpine:init", () => {
       this.facts = { ...sizes, joined: Boolean(told.joined), repeat: told.repeat, moved: Number(told.moved), places: JSON.parse(told.places), ground: "#b4b4b4" };
       this.id = Number(told.canvas);
       this.box = document.getElementById("picture");
-      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); this.shapes?.place(); this.selector?.place(); this.mover?.place(); });
+      this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); this.shapes?.place(); this.selector?.place(); this.mover?.place(); this.guides?.place(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
         state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.lastStroke(news.history.last); },
@@ -44,9 +45,10 @@ document.addEventListener("alpine:init", () => {
       document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
       this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
       this.mixer = new ColourMixer({ tray: this.tray, asking: this.asking, canvas: this.id });
-      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
+      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides?.snapped(x, y) ?? [x, y], other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
       const coloured = () => ({ colour: document.getElementById("colour").value, second: document.getElementById("second-colour").value });
       this.shapes = new ShapeEditor({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), hand: () => ({ brush: this.tray.brush, size: this.tray.size, ...coloured() }) });
+      this.guides = new RoomGuides({ canvas: this.id, picture: this.picture, home: (x, y) => this.hand.home(x, y) });
       this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });
       this.mover = new Mover({ link: this.link, picture: this.picture, layers: this.layers, selector: this.selector });
       this.canvasSheet = new CanvasSheet({ link: this.link, layers: this.layers, selector: this.selector, facts: this.facts });
@@ -67,7 +69,7 @@ document.addEventListener("alpine:init", () => {
       const mode = checked("mode");
       if (hovers && ["move", "pick", "fill", "shape", "select"].includes(mode)) return null;
       if (!hovers) this.mixer.used(document.getElementById("colour").value);
-      return { ...this.tray.told(pointer, mode), layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail") };
+      return { ...this.tray.told(pointer, mode), ...this.guides.told, layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail") };
     },
 
     modeShown() {
@@ -78,6 +80,8 @@ document.addEventListener("alpine:init", () => {
 
     // What the hand does instead of painting.
     other(event, x, y) {
+      const dragged = this.guides.begin(event);
+      if (dragged) return dragged;
       if (event.altKey && checked("mode") !== "move") return { end: (...at) => this.pickColour(...at) };
       const acts = { shape: () => this.shapes.begin(event, x, y), fill: () => this.filling(x, y), move: () => this.mover.begin(event, x, y), select: () => this.selector.begin(event, x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
       return acts[checked("mode")]?.() ?? null;

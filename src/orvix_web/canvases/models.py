@@ -49,9 +49,9 @@ class Canvas(Owned):
 class Operation(models.Model):
     """One undoable change. samples: float32 rows of 7, little-endian, compressed with Zstandard.
 
-    layers_before: the stack before it, where it changed that. spec_before: the size, resolution and ground before it,
-    where it changed those. A stroke is of the kind "stroke", others are as the core
-    names them.
+    layers_before: the stack before it, where it changed that. spec_before: the size, resolution and ground before
+    it, where it changed those. dropped_by: the number of the one that was done instead, after it was undone. A
+    stroke is of the kind "stroke", others are as the core names them.
     """
 
     class State(models.TextChoices):
@@ -62,6 +62,7 @@ class Operation(models.Model):
     canvas = models.ForeignKey(Canvas, on_delete=models.CASCADE, related_name="operations")
     number = models.PositiveIntegerField()
     state = models.CharField(max_length=8, choices=State.choices, default=State.DONE)
+    dropped_by = models.PositiveIntegerField(null=True, default=None)
     kind = models.CharField(max_length=16, default="stroke")
     engine_version = models.PositiveIntegerField()
     data = models.JSONField()

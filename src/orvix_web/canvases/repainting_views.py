@@ -7,8 +7,9 @@ from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from orvix_web.canvases import enlarging, repainting
+from orvix_web.canvases import branches, enlarging, repainting, time_lapse
 from orvix_web.canvases.models import Canvas
+from orvix_web.forms import number_field, whole_field
 from orvix_web.jobs.services import shown_jobs
 
 
@@ -46,3 +47,31 @@ def throw_away(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Leave the canvas as it is."""
     repainting.throw_away(request.user, pk, number)
     return HttpResponse(status=204)
+
+
+@require_GET
+def undone(request: HttpRequest, pk: int) -> HttpResponse:
+    """What was painted before an undo and can be brought back."""
+    return JsonResponse({"branches": branches.branches(repainting.owned(request.user, pk))})
+
+
+@require_POST
+def bring_back(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Paint it once more beside the canvas; the answer names the state to be taken up."""
+    return JsonResponse({"state": branches.bring_back(request.user, pk, number)})
+
+
+@require_POST
+def throw_undone_away(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Throw it away for good."""
+    branches.throw_away(request.user, pk, number)
+    return HttpResponse(status=204)
+
+
+@require_POST
+def ask_for_time_lapse(request: HttpRequest, pk: int) -> HttpResponse:
+    """Queue a time-lapse; answers with the panel of jobs."""
+    told = {"format": request.POST.get("format", "webp"), "side": whole_field(request, "side", 960)}
+    told |= {"seconds": number_field(request, "seconds", 10.0)}
+    time_lapse.ask_for_time_lapse(request.user, pk, told)
+    return render(request, "jobs/panel.html", {"jobs": shown_jobs(request.user), "active": True})

@@ -213,7 +213,7 @@ class Journal:
         """Add an operation to the log. What was undone before it leaves the history, though not the table."""
         with transaction.atomic():
             log = Operation.objects.filter(canvas_id=self._canvas_id)
-            log.filter(state=State.UNDONE).update(state=State.DROPPED)
+            log.filter(state=State.UNDONE).update(state=State.DROPPED, dropped_by=record.number)
             Operation.objects.create(
                 canvas_id=self._canvas_id,
                 number=record.number,

@@ -8,9 +8,9 @@ from typing import Any
 from django.urls import reverse
 
 from orvix.progress import Watch
-from orvix_web.canvases import enlarging, repainting
+from orvix_web.canvases import enlarging, repainting, time_lapse
 from orvix_web.chain.following import follow
-from orvix_web.jobs.models import Job
+from orvix_web.jobs.models import Job, Product
 from orvix_web.tiles import services as tiles
 
 
@@ -39,8 +39,21 @@ def _enlarge(job: Job, watch: Watch) -> dict[str, Any]:
     return {"href": f"{reverse('canvas-page', args=[row.pk])}?beside={other.pk}", "canvas": row.pk, "made": other.pk}
 
 
+def _time_lapse(job: Job, watch: Watch) -> dict[str, Any]:
+    """How a canvas came about, as a file to be fetched."""
+    row = repainting.owned(job.owner, job.payload["canvas"])
+    return _made(job, *time_lapse.time_lapse(row, job.payload, watch))
+
+
+def _made(job: Job, name: str, content_type: str, data: bytes) -> dict[str, Any]:
+    """Keep the file that a job made; done once more, in the place of the one before."""
+    Product.objects.update_or_create(job=job, defaults={"name": name, "content_type": content_type, "data": data})
+    return {"href": reverse("job-product", args=[job.pk]), "file": name}
+
+
 KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {
     "keep-tile": _keep_tile,
     enlarging.KIND: _enlarge,
     repainting.KIND: _paint_again,
+    time_lapse.KIND: _time_lapse,
 }

@@ -46,3 +46,12 @@ class Job(models.Model):
     def percent(self) -> int:
         """How much is done, 0 to 100."""
         return round(100 * self.share)
+
+
+class Product(models.Model):
+    """A file that a job made, to be fetched by its owner."""
+
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, related_name="product")
+    name = models.CharField(max_length=160)
+    content_type = models.CharField(max_length=60)
+    data = models.BinaryField()

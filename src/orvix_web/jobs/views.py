@@ -6,8 +6,9 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
+from orvix_web.errors import or_404
 from orvix_web.jobs import services
-from orvix_web.jobs.models import Job
+from orvix_web.jobs.models import Job, Product
 
 
 @require_GET
@@ -25,6 +26,15 @@ def panel(request: HttpRequest) -> HttpResponse:
 def jobs(request: HttpRequest) -> HttpResponse:
     """All long work, the newest first."""
     return render(request, "jobs/list.html", {"jobs": Job.objects.filter(owner=request.user)[:200]})
+
+
+@require_GET
+def product(request: HttpRequest, pk: int) -> HttpResponse:
+    """The file that a job made."""
+    made = or_404(Product.objects.filter(job__owner=request.user, job_id=pk).first())
+    response = HttpResponse(bytes(made.data), content_type=made.content_type)
+    response["Content-Disposition"] = f'attachment; filename="{made.name}"'
+    return response
 
 
 @require_POST

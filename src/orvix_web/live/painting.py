@@ -15,17 +15,14 @@ from numpy.typing import NDArray
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.fills import Fill
-from orvix.canvases.layers import FIRST_LAYER, SELECTION, At, Change, block_numbers
+from orvix.canvases.layers import SELECTION, At, Change, block_numbers
 from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
-from orvix.canvases.operations.move import moved_along
-from orvix.canvases.operations.transform import painted_box
-from orvix.canvases.selection import shown_paths
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.devices.pen import PenPressure
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, block_box, clip
+from orvix.geometry import BLOCK, Box, block_box, clip, merged
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
@@ -33,13 +30,12 @@ from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.steps import DoneWith
 from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, load
 from orvix_web.live.beginnings import read_begin, read_hover
+from orvix_web.live.looking import history_facts, history_pictures, selection_facts
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 from orvix_web.live.past import KeptPast, Past
 
 UNDO_BYTES = 256 * 1024 * 1024
 _TRIED = ("filter", "layers", "move", "recolour", "shape", "transform")
-MOST_SIZES = 12
-"""How many of the sizes used on a canvas are listed."""
 
 
 class Log(Protocol):
@@ -118,40 +114,11 @@ class Painting:
     def state(self) -> dict[str, Any]:
         """What the page shows of the history."""
         layers = [layer.as_dict() for layer in self.canvas.stack]
+        done = [step.what for step in self._done]
         told = {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
-        told |= {"layers": layers, "next_layer": self._highest + 1, "history": self._history()}
+        told |= {"layers": layers, "next_layer": self._highest + 1, "history": history_facts(done)}
         spec = self.canvas.spec
         return told | {"selected": self._selected, "sheet": [spec.width, spec.height, spec.ppi, spec.ground or ""]}
-
-    def _history(self) -> dict[str, Any]:
-        """What the done operations say: sizes used, the last first, and on which axes the border lies inside."""
-        sizes: dict[tuple[int, float], int] = {}
-        half = {"across": False, "down": False}
-        for step in self._done:
-            data = step.what.data
-            if step.what.kind == "stroke":
-                used = (step.what.brush_version_id or 0, data["values"].get("size", 0))
-                sizes[used] = sizes.pop(used, 0) + 1
-            elif step.what.kind in ("half-move", "corners"):
-                for axis in half if data.get("axis", "both") == "both" else (data["axis"],):
-                    half[axis] = not data.get("back", False)
-        used_sizes = [[brush, size, count] for (brush, size), count in reversed(sizes.items()) if size]
-        return {"sizes": used_sizes[:MOST_SIZES], "half": half, "last": self._last_stroke()}
-
-    def _last_stroke(self) -> list[int] | None:
-        """The number of the last stroke and the layer it is on now, or None where it is gone."""
-        layer = None
-        for step in reversed(self._done):
-            data = step.what.data
-            if step.what.kind == "stroke":
-                return [step.number, layer or data.get("layer", FIRST_LAYER)]
-            if step.what.kind == "rework":
-                if data.get("gone"):
-                    return None
-                layer = layer or data.get("layer")
-            elif step.what.kind in ("take-up", "merge"):
-                return None
-        return None
 
     def _numbers_had(self, canvas: Canvas) -> int:
         """The highest number that a layer or mask of this canvas has had, as far as its log says."""
@@ -437,14 +404,28 @@ class Painting:
         return [clip(block_box(key), self.canvas.spec.box) for key in keys]
 
     def selection(self, told: dict[str, Any]) -> dict[str, Any]:
-        """What a page shows of what is selected: its number, its box and the paths around it; and `frame`, the box of
-        what would be moved of the layers that are told."""
-        shown = shown_paths(self.canvas)
-        layers = told.get("layers")
-        frame = shown["box"]
-        if frame is None and layers:
-            frame = painted_box(self.canvas, moved_along(self.canvas, layers))
-        return {"selected": self._selected, "frame": frame, **shown}
+        """What a page shows of what is selected, with its number; see `looking.selection_facts`."""
+        return {"selected": self._selected, **selection_facts(self.canvas, told.get("layers"))}
+
+    def history(self, told: dict[str, Any]) -> tuple[dict[str, Any], NDArray[np.uint8] | None]:
+        """The history as a list with pictures; see `looking.history_pictures`."""
+        self._must_rest("look at the history")
+        self._end_trial()
+        undone = [step.what for step in reversed(self._undone)]
+        return history_pictures(self.canvas, self._made_by, undone, self._past.before, told.get("older", 0))
+
+    def go_to(self, number: Any) -> list[Box]:
+        """Undo or redo until an operation is the last that is done; 0: until none is. Raises BadValue."""
+        done, undone = ([step.number for step in steps] for steps in (self._done, self._undone))
+        if type(number) is not int or (number and number not in done and number not in undone):
+            raise BadValue("step", number, "there is no such step in the history of this canvas")
+        boxes: list[Box] = []
+        if number in undone:
+            while not self._done or self._done[-1].number != number:
+                boxes += self.redo()[1]
+        while self._done and self._done[-1].number != number:
+            boxes += self.undo()[1]
+        return merged(boxes)
 
     def _forget_old(self) -> None:
         """Let go of the oldest blocks kept for undoing once they weigh too much and stand in the database."""

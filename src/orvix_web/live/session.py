@@ -331,6 +331,8 @@ class CanvasSession:
         self._painter_token = viewer.token
 
     def _edit(self, painting: Painting, message: Edit) -> list[Box]:
+        if message.told.get("what") == "go-to":
+            return painting.go_to(message.told.get("number"))
         if message.told.get("what") != "keep-state":
             return painting.edit(message.told)
         kept, small, made_of = painting.keep_state()
@@ -413,7 +415,8 @@ class CanvasSession:
 def _hovered(painting: Painting, message: Hovering) -> bytes:
     """The answer to a hand that looks before it presses, or in it why there is none: so far nothing is refused.
 
-    What it would lay first; or, where told `what` "strokes", those at a place or of a layer; "selection", its paths.
+    What it would lay first; or, where told `what` "strokes", those at a place or of a layer; "selection", its paths;
+    "history", its steps with pictures.
     """
     number = message.told.get("id")
     if type(number) is not int or not 0 <= number < 2**32:
@@ -423,6 +426,8 @@ def _hovered(painting: Painting, message: Hovering) -> bytes:
             return messages.answer(number, {"strokes": painting.strokes(message.told)})
         if message.told.get("what") == "selection":
             return messages.answer(number, painting.selection(message.told))
+        if message.told.get("what") == "history":
+            return messages.answer(number, *painting.history(message.told))
         return messages.answer(number, *painting.next_stamp(message.told))
     except OrvixError as error:
         return messages.answer(number, {"refused": error_told(error)})

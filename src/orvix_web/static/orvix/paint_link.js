@@ -65,7 +65,7 @@ export class PaintLink {
       const { id, facts, pixels } = readAnswer(buffer);
       const asked = this.asked.get(id);
       this.asked.delete(id);
-      if (asked) asked(facts);
+      if (asked) asked({ ...facts, pixels });
       else this.onHover?.(id, facts, pixels);
     }
   }

@@ -3,6 +3,7 @@ import { Again } from "./again.js";
 import { ColourMixer } from "./colour_mixer.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
+import { HistorySheet } from "./history_sheet.js";
 import { LayerStrip } from "./layer_strip.js";
 import { CanvasSheet } from "./canvas_sheet.js";
 import { Clips } from "./clips.js";
@@ -34,7 +35,7 @@ document.addEventListener("alpine:init", () => {
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
         state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.lastStroke(news.history.last); },
-        committed: (news) => { this.askFit(); this.layers.refresh(); this.mover.shown(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
+        committed: (news) => { this.askFit(); this.layers.refresh(); this.mover.shown(); this.past.refresh(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
         refused: (message) => { refuse(message); this.layers.back(); },
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => this.askFit(),
@@ -52,6 +53,7 @@ document.addEventListener("alpine:init", () => {
       this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });
       this.mover = new Mover({ link: this.link, picture: this.picture, layers: this.layers, selector: this.selector });
       this.canvasSheet = new CanvasSheet({ link: this.link, layers: this.layers, selector: this.selector, facts: this.facts });
+      this.past = new HistorySheet({ link: this.link, canvas: this.id });
       this.clips = new Clips({ link: this.link, layers: this.layers, picture: this.picture, facts: this.facts });
       this.filters = new Filters({ layers: this.layers, selected: () => Boolean(this.selector.box) });
       document.querySelectorAll("[data-clip]").forEach((one) => one.addEventListener("click", () => ({ copy: () => this.clips.copy(), cut: () => this.clips.copy({ cut: true }), clear: () => this.clips.clear(), paste: () => this.clips.pasted(null) })[one.dataset.clip]()));
@@ -165,12 +167,13 @@ document.addEventListener("alpine:init", () => {
           u: () => { document.querySelector("input[name=mode][value=shape]").checked = true; },
           f: () => { document.querySelector("input[name=mode][value=fill]").checked = true; },
           k: () => { document.querySelector("input[name=mode][value=pick]").checked = true; },
+          g: () => this.past.open(document.getElementById("history-sheet").classList.contains("hidden")),
           h: () => this.canvasSheet.open(document.getElementById("canvas-sheet").classList.contains("hidden")),
           n: () => this.layers.acts("paint"), l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),
           e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
           "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
           "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(),
-          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); this.canvasSheet.open(false); this.filters.open(false); } },
+          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); this.canvasSheet.open(false); this.filters.open(false); this.past.open(false); } },
         };
         if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.modeShown(); this.hand.moveRing(); event.preventDefault(); }
       });

@@ -67,7 +67,7 @@ def test_paint_erase_undo_redo_by_key_and_press(page, live, kit, pen):
 
 def test_a_mouse_paints_with_pressure_from_speed_or_fixed(page, live, kit):
     box = open_room(page, address(kit))
-    page.locator(".drawer summary").click()
+    page.locator(".drawer summary").first.click()
     page.locator("#mouse-kind").select_option("fixed")
     page.locator("#mouse-fixed").fill("0.35")
     for n in range(2):
@@ -159,7 +159,7 @@ def test_an_end_that_was_lost_is_sent_again(page, live, kit, pen):
 
 def test_the_recorded_pen_replays_through_the_same_path(page, live, kit):
     open_room(page, address(kit))
-    page.locator(".drawer summary").click()
+    page.locator(".drawer summary").first.click()
     page.locator("#recording").select_option("pressure swell")
     page.get_by_role("button", name="Replay here").click()
     wait_count(page, "#picture", "committed", 1)

@@ -9,6 +9,7 @@ from typing import Any
 
 from orvix.canvases.blocks import Block
 from orvix.canvases.fills import Fill
+from orvix.canvases.letterings import Lettering
 from orvix.canvases.outlines import Outline
 from orvix.colour.blending import mode_number
 from orvix.errors import BadValue, UnknownName
@@ -20,7 +21,7 @@ MOST_DEEP = 8
 FIRST_LAYER = 1
 SELECTION = 0
 """The number of the plane that says what is selected; see `orvix.canvases.selection`."""
-KINDS = ("paint", "fill", "shape", "group")
+KINDS = ("paint", "fill", "shape", "lettering", "group")
 At = tuple[int, Key]
 """A block's place on a canvas: the number of its layer or mask, and its place there."""
 
@@ -32,7 +33,7 @@ class Layer:
     mode: how it is blended with what lies under it. locked: nothing on it is changed. alpha_locked: paint changes its
     colours, never its transparency. clipped: it shows only where the layer under it does. parent: the number of the
     group it lies in, or 0. mask: the number its mask is painted under, or 0; where the mask is painted the layer is
-    hidden. linked: layers of one number other than 0 are moved together. fill, shape: what a layer of that
+    hidden. linked: layers of one number other than 0 are moved together. fill, shape, lettering: what a layer of that
     kind shows. border: the number under which the outline of a shape stands: it lies over what is clipped to it.
     """
 
@@ -50,6 +51,7 @@ class Layer:
     linked: int = 0
     fill: Fill | None = None
     shape: Outline | None = None
+    lettering: Lettering | None = None
     border: int = 0
 
     @property
@@ -60,7 +62,10 @@ class Layer:
     def at_times(self, times: Fraction) -> Layer:
         """The same on a canvas that is so many times larger."""
         fill = None if self.fill is None else self.fill.at_times(times)
-        return replace(self, fill=fill, shape=None if self.shape is None else self.shape.at_times(times))
+        shape = None if self.shape is None else self.shape.at_times(times)
+        return replace(
+            self, fill=fill, shape=shape, lettering=None if self.lettering is None else self.lettering.at_times(times)
+        )
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it, without what is as it usually is; `Layer.parse` gives the same layer back."""
@@ -68,7 +73,7 @@ class Layer:
         for one in fields(self)[4:]:
             value = getattr(self, one.name)
             if value != one.default:
-                told[one.name] = value.as_dict() if isinstance(value, Fill | Outline) else value
+                told[one.name] = value.as_dict() if isinstance(value, Fill | Outline | Lettering) else value
         return told
 
     @classmethod
@@ -94,13 +99,15 @@ class Layer:
             if not isinstance(value, bool):
                 raise BadValue(switch, value, "must be true or false")
         numbers = {name: _number(name, told.get(name, 0)) for name in ("parent", "mask", "linked", "border")}
-        for what in ("fill", "shape"):
+        for what in ("fill", "shape", "lettering"):
             if (kind == what) != (told.get(what) is not None):
                 raise BadValue(what, told.get(what), f"a {what} layer has one, and no other kind of layer does")
         fill = Fill.parse(told["fill"]) if kind == "fill" else None
         shape = Outline.parse(told["shape"]) if kind == "shape" else None
         number = _number("id", told.get("id"), least=1)
-        rest: dict[str, Any] = {"kind": kind, "mode": mode, "fill": fill, "shape": shape, **switches, **numbers}
+        lettering = Lettering.parse(told["lettering"]) if kind == "lettering" else None
+        rest: dict[str, Any] = {"kind": kind, "mode": mode, "fill": fill, "shape": shape, "lettering": lettering}
+        rest |= switches | numbers
         return cls(number, name.strip(), float(opacity), **rest)
 
 

@@ -65,7 +65,16 @@ def moved_values(layer: Layer, x: int, y: int) -> Layer:
     """A fill or shape moved by px, by its values."""
     if layer.fill is not None and not layer.fill.colour:
         return replace(layer, fill=replace(layer.fill, x=layer.fill.x + x, y=layer.fill.y + y))
+    if layer.lettering is not None:
+        return replace(layer, lettering=layer.lettering.moved(x, y))
     return layer if layer.shape is None else replace(layer, shape=layer.shape.moved(x, y))
+
+
+def mapped_values(layer: Layer, matrix: Any) -> Layer:
+    """A shape or lettering under an affine map (2, 3) of places, by its values."""
+    if layer.lettering is not None:
+        return replace(layer, lettering=layer.lettering.mapped(matrix))
+    return layer if layer.shape is None else replace(layer, shape=layer.shape.mapped(matrix))
 
 
 def resample(canvas: Canvas, spec: CanvasSpec) -> Change:
@@ -80,9 +89,7 @@ def resample(canvas: Canvas, spec: CanvasSpec) -> Change:
         if layer.fill is not None and not layer.fill.colour:
             rule = "its fills keep their proportions: keep the canvas's, or hide and merge them first"
             raise BadValue("size", [spec.width, spec.height], rule)
-        if layer.shape is None:
-            return layer
-        return replace(layer, shape=layer.shape.mapped(np.array([[float(across), 0, 0], [0, float(down), 0]])))
+        return mapped_values(layer, np.array([[float(across), 0, 0], [0, float(down), 0]]))
 
     return _changed(canvas, spec, lambda blocks: resampled(blocks, old, spec), values)
 

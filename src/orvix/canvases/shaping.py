@@ -12,14 +12,16 @@ import resvg_py
 
 from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas, CanvasSpec
+from orvix.canvases.compositing import lay_over
 from orvix.canvases.outlines import Outline, Piece, along, samples_along
 from orvix.canvases.strokes import GrainLayer, Stroke, paint_stroke
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, Key, clip
+from orvix.geometry import BLOCK, Box, clip, part_of
 from orvix.pictures import read_picture
 from orvix.strokes.area import Area
 from orvix.strokes.loaded import LoadedBrush, LoadedCoat
-from orvix.strokes.windows import scatter
+from orvix.strokes.windows import pieces
+from orvix.tiles.joining import turned_over
 
 BrushOf = Callable[[int], LoadedBrush]
 MOST_FILLED_PX = 8192 * 8192
@@ -78,10 +80,24 @@ def _in_whole_repeats(loaded: LoadedBrush) -> LoadedBrush:
 
 
 def _fill(canvas: Canvas, outline: Outline) -> None:
-    spec = canvas.spec
     places = np.concatenate([along(one)[0] for one in outline.pieces if one.closed])
     low, high = np.round(places.min(axis=0), 3), np.round(places.max(axis=0), 3)
     box: Box = (floor(low[0]) - _MARGIN, floor(low[1]) - _MARGIN, ceil(high[0]) + _MARGIN, ceil(high[1]) + _MARGIN)
+
+    def path(left: int, top: int) -> str:
+        data = outline.moved(-left, -top).path_data()  # so that a move by whole px gives the same octets
+        return f'<path fill="#fff" fill-rule="evenodd" d="{data}"/>'
+
+    lay_picture(canvas, box, path, outline.fill)
+
+
+def lay_picture(canvas: Canvas, box: Box, body: Callable[[int, int], str], fill: str) -> None:
+    """Lay a part of an SVG over the first layer of a canvas, within a box of its cloth; raises BadValue for too large.
+
+    body: gives it moved so that its first px lies at (left, top). fill: the colour of all that it covers, anti-aliased
+    to 8 bits; empty: its own colours.
+    """
+    spec = canvas.spec
     if spec.joined is None:
         box = clip(box, spec.box)
     else:
@@ -91,21 +107,20 @@ def _fill(canvas: Canvas, outline: Outline) -> None:
         return
     if wide * high_px > MOST_FILLED_PX:
         raise BadValue("shape", f"{wide} x {high_px} px", f"at most {MOST_FILLED_PX} px can be filled at once")
-    path = outline.moved(-box[0], -box[1]).path_data()  # so that a move by whole px gives the same octets
-    svg = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide}" height="{high_px}">'
-        f'<path fill="#fff" fill-rule="evenodd" d="{path}"/></svg>'
-    )
-    cover = read_picture(bytes(resvg_py.svg_to_bytes(svg_string=svg)), "shape")[..., 3]
-    rgb = [int(outline.fill[n : n + 2], 16) * 257 for n in (1, 3, 5)]
-    colour = np.array([*rgb, 65535], np.uint32)
-    pixels = ((cover[..., None].astype(np.uint32) * colour + 32767) // 65535).astype(np.uint16)
-    blocks: dict[Key, np.ndarray] = {}
-
-    def block_of(key: Key) -> np.ndarray:
-        return blocks.setdefault(key, np.zeros((BLOCK, BLOCK, 4), np.uint16))
-
-    scatter(Area(spec.width, spec.height, spec.joined), box, pixels, block_of)
-    for key, block in blocks.items():
-        if block.any():
+    told = f'xmlns="http://www.w3.org/2000/svg" width="{wide}" height="{high_px}"'
+    svg = f"<svg {told}>{body(box[0], box[1])}</svg>"
+    pixels = read_picture(bytes(resvg_py.svg_to_bytes(svg_string=svg)), "shape")
+    if fill:
+        rgb = [int(fill[n : n + 2], 16) * 257 for n in (1, 3, 5)]
+        colour = np.array([*rgb, 65535], np.uint32)
+        pixels = ((pixels[..., 3:].astype(np.uint32) * colour + 32767) // 65535).astype(np.uint16)
+    for key, part, to, turned in pieces(Area(spec.width, spec.height, spec.joined), box):
+        over = np.ascontiguousarray(turned_over(pixels[to], turned.across, turned.down))
+        if over.any():
+            held = canvas.layer.get(key)
+            block = np.zeros((BLOCK, BLOCK, 4), np.uint16) if held is None else held.copy()
+            where = part_of(key, part)
+            under = np.ascontiguousarray(block[where])
+            lay_over(under, over, np.float32(1))
+            block[where] = under
             canvas.layer.put(key, block)

@@ -135,7 +135,7 @@ class Stacking:
         layer = item.layer
         made: list[Any] = [layer.opacity, layer.mode]
         moves = False
-        if layer.kind in ("paint", "shape"):
+        if layer.kind in ("paint", "shape", "lettering"):
             moves = self._moving((layer.id, key))
             made.append(_Same(self._block_of((layer.id, key))))
         elif layer.kind == "fill":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 from dataclasses import dataclass
 from functools import lru_cache
@@ -110,6 +111,36 @@ def _filled(paths: str, side: float, px: int) -> NDArray[np.float32]:
     )
     png = bytes(resvg_py.svg_to_bytes(svg_string=svg))
     return np.asarray(Image.open(io.BytesIO(png)).convert("RGBA"), np.float32)[..., 3] / np.float32(255)
+
+
+@dataclass(frozen=True)
+class EmojiPicture:
+    """An emoji's own picture: a PNG, and where it lies beside the start of its cluster, in ems, y down."""
+
+    png: bytes
+    left: float
+    top: float
+    wide: float
+    high: float
+
+    def as_svg(self, x: float, y: float) -> str:
+        """As a part of an SVG in ems; x, y: where its cluster starts on the line."""
+        data = base64.b64encode(self.png).decode()
+        at = f'x="{x + self.left:.6f}" y="{y + self.top:.6f}" width="{self.wide:.6f}" height="{self.high:.6f}"'
+        return f'<image {at} href="data:image/png;base64,{data}"/>'
+
+
+def emoji_pictures(cluster: Cluster) -> list[EmojiPicture]:
+    """The pictures of an emoji, on its line."""
+    font, found = shipped_font(EMOJI.name), []
+    for number, dx, _ in cluster.glyphs:
+        blob = font.font.get_glyph_color_png(number)
+        if blob:
+            png = bytes(blob.data)
+            width, height = Image.open(io.BytesIO(png)).size
+            high = cluster.advance * height / width
+            found.append(EmojiPicture(png, dx, -_MIDDLE - high / 2, cluster.advance, high))
+    return found
 
 
 def _lay_emoji(canvas: Rgba, cluster: Cluster, at: float) -> None:

@@ -59,6 +59,15 @@ def owned_font(owner_id: int, source: Any) -> FontFile:
     raise BadValue("font", number, "there is no such font of yours")
 
 
+def load_font(owner_id: int, number: int) -> Font:
+    """A font of the owner's own; raises BadValue."""
+    return _font(owned_font(owner_id, {"font_file": number}))
+
+
+def _font(file: FontFile) -> Font:
+    return _FONTS.get(file.pk, lambda: Font(bytes(file.data), file.name))
+
+
 class _Owned:
     """What a definition names, from the rows of its owner."""
 
@@ -77,8 +86,7 @@ class _Owned:
 
     def font(self, source: Any) -> Font:
         """See `orvix.strokes.loaded.Pictures`."""
-        file = owned_font(self._owner_id, source)
-        return _FONTS.get(file.pk, lambda: Font(bytes(file.data), file.name))
+        return _font(owned_font(self._owner_id, source))
 
     def tile(self, source: Any) -> Rgba:
         """See `orvix.strokes.loaded.Pictures`."""

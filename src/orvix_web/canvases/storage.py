@@ -33,7 +33,7 @@ from orvix.strokes.rules import RowBeside
 from orvix.strokes.symmetry import Symmetry
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat, parse_fraction
-from orvix_web.brushes.loading import load_version
+from orvix_web.brushes.loading import load_font, load_version
 from orvix_web.canvases.filling import OwnedTiles
 from orvix_web.canvases.models import Canvas, Clip, KeptBlock, KeptState, Operation, StoredBlock, UndoBlock
 from orvix_web.live.notices import changed
@@ -162,8 +162,9 @@ def with_state(row: Canvas, kind: str, data: dict[str, Any], done: list[int] | N
     done: the operations that stand, where it is told for the first time: a canvas painted again must still be what it
     was then. Raises BadValue.
     """
-    if kind in ("shape", "transform"):
-        return data | {"brush_of": lambda version: load_version(row.owner_id, version)}
+    if kind in ("shape", "lettering", "transform"):
+        brushes = {} if kind == "lettering" else {"brush_of": lambda version: load_version(row.owner_id, version)}
+        return data | brushes | ({} if kind == "shape" else {"font_of": lambda number: load_font(row.owner_id, number)})
     if kind == "paste":
         return data | {"from": load_clip(row.owner_id, data.get("picture"))}
     if "tiles" in data:

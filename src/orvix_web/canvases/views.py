@@ -15,11 +15,12 @@ from orvix.colour.blending import MODES
 from orvix.colour.palettes import check_palette, palette_text, read_palette
 from orvix.devices.mouse import KINDS
 from orvix.devices.stylus import TRIALS, record
+from orvix.lettering.fonts import SHIPPED
 from orvix.pictures.writing import png_bytes
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import REPEATS
 from orvix.units import UNITS, px_of
-from orvix_web.brushes.models import Brush, BrushVersion
+from orvix_web.brushes.models import Brush, BrushVersion, FontFile
 from orvix_web.canvases import services
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import spec_of
@@ -77,6 +78,8 @@ def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
         **painting_context(canvas),
         "modes": MODES,
         "tiles": Tile.objects.of(request.user),
+        "fonts": SHIPPED,
+        "font_files": FontFile.objects.filter(owner=request.user),
         "filters": [
             (one, rows_of(one.values, {value.name: value.default for value in one.values}, f"filter.{one.name}"))
             for one in filters()

@@ -35,7 +35,7 @@ from orvix_web.live.messages import BadMessage, Batch, Begin, End
 from orvix_web.live.past import KeptPast, Past
 
 UNDO_BYTES = 256 * 1024 * 1024
-_TRIED = ("filter", "layers", "move", "recolour", "shape", "transform")
+_TRIED = ("filter", "layers", "lettering", "move", "recolour", "shape", "transform")
 
 
 class Log(Protocol):
@@ -136,7 +136,7 @@ class Painting:
             return self._try(told)
         looked = self._end_trial()
         kind = OPERATIONS.get(told.pop("what", None)).name
-        for name in ("from", "tiles", "tile_of", "brush_of"):
+        for name in ("from", "tiles", "tile_of", "brush_of", "font_of"):
             if name in told:
                 raise BadValue(name, str(told[name])[:60], "is never told by a page")
         if kind in ("merge", "merge-copy", "flatten") or "fill" in told:

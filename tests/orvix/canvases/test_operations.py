@@ -67,6 +67,7 @@ def told_of(name, canvas):
         "select": {"by": {"kind": "shape", "make": {"kind": "ellipse", "start": [20, 30], "end": [190, 140]}}},
         "transform": {"layers": [1], "turn": 20, "across": 0.5},
         "clear": {"layers": [1]},
+        "lettering": {"layer": 5, "lettering": {"text": "Skerry", "x": 20, "y": 90, "size": 60}},
         "crop": {"x": 20, "y": -10, "width": 290, "height": 300},
         "resample": {"width": 602, "height": 554},
         "turn": {"way": "half"},

@@ -15,7 +15,7 @@ from orvix.canvases.layers import Change, Layer, block_numbers, check_stack
 from orvix.canvases.operations.move import whole
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.outlines import Places
-from orvix.canvases.resizing import reframe, resample, turned
+from orvix.canvases.resizing import mapped_values, reframe, resample, turned
 from orvix.canvases.taking import together
 from orvix.errors import BadValue, UnknownName
 from orvix.geometry import MOST_SIDE
@@ -89,11 +89,9 @@ def frame_matrix(kind: str, told: Told, before: CanvasSpec) -> Places | None:
 
 
 def _turned_values(layer: Layer, matrix: Any, degrees: int | None) -> Layer:
-    if layer.shape is not None:
-        return replace(layer, shape=layer.shape.mapped(matrix))
     fill = layer.fill
     if fill is None or fill.colour:
-        return layer
+        return mapped_values(layer, matrix)
     if degrees is None:
         raise BadValue("layer", layer.name, "is a fill, which cannot be turned over: merge it into paint first")
     x, y = matrix @ (fill.x, fill.y, 1)

@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.canvases.blocks import EMPTY, Block
+from orvix.canvases.blocks import EMPTY, Block, Blocks
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import lay_over
 from orvix.canvases.fills import Fill
@@ -25,9 +25,11 @@ from orvix.canvases.layers import SELECTION, Change, Layer
 from orvix.canvases.operations.move import moved_along
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.operations.shape import no_brush
+from orvix.canvases.resizing import mapped_values
 from orvix.canvases.selection import anything_selected, as_block, confined, cover_at, selected_box
 from orvix.canvases.shaping import BrushOf, shape_pixels
 from orvix.canvases.strokes import put_back
+from orvix.canvases.typesetting import FontOf, lettering_pixels, no_font
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, Box, Key, block_box, join, part_of
 from orvix.registry import Value, check_values
@@ -83,7 +85,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     selects = anything_selected(canvas)
     for one in layers:
         canvas.refuse_locked(one)
-        if selects and one.kind in ("shape", "fill"):
+        if selects and one.kind in ("shape", "lettering", "fill"):
             raise BadValue("layer", one.name, f"is a {one.kind}: select nothing to transform it, or merge it first")
     box = selected_box(canvas) if selects else painted_box(canvas, layers)
     matrix = matrix_of(values, _about(told.get("about"), box, canvas))
@@ -94,7 +96,7 @@ def run(canvas: Canvas, told: Told) -> Change:
                 _of_plane(canvas, one.id, box, matrix, change, copy=copy)
             if one.mask and not selects:
                 _of_plane(canvas, one.mask, box, matrix, change, copy=copy)
-        _of_values(canvas, layers, matrix, change, told.get("brush_of") or no_brush)
+        _of_values(canvas, layers, matrix, change, (told.get("brush_of") or no_brush, told.get("font_of") or no_font))
         if selects and box is not None:
             _of_selection(canvas, box, matrix, change)
     except Exception:
@@ -218,16 +220,20 @@ def _of_selection(canvas: Canvas, box: Box, matrix: Matrix, change: Change) -> N
         _put(canvas, (SELECTION, key), as_block(canvas, key, both), change)
 
 
-def _of_values(canvas: Canvas, layers: list[Layer], matrix: Matrix, change: Change, brush_of: BrushOf) -> None:
-    """Fills moved by their values, shapes by their points and painted anew."""
+def _of_values(
+    canvas: Canvas, layers: list[Layer], matrix: Matrix, change: Change, makers: tuple[BrushOf, FontOf]
+) -> None:
+    """Fills moved by their values, shapes and letterings too, and painted anew. makers: give brushes, and fonts."""
     fresh: dict[int, Layer] = {}
     for one in layers:
         if one.fill is not None and not one.fill.colour:
             fresh[one.id] = replace(one, fill=_fill(one.fill, matrix, one.name))
-        elif one.shape is not None:
-            shape = one.shape.mapped(matrix)
-            fresh[one.id] = replace(one, shape=shape)
-            filled, outlined = shape_pixels(canvas.spec, shape, brush_of)
+        elif one.shape is not None or one.lettering is not None:
+            moved = fresh[one.id] = mapped_values(one, matrix)
+            if moved.shape is not None:
+                filled, outlined = shape_pixels(canvas.spec, moved.shape, makers[0])
+            elif moved.lettering is not None:
+                filled, outlined = lettering_pixels(canvas.spec, moved.lettering, makers[1]), Blocks(1, 1)
             for number, blocks in ((one.id, filled), (one.border, outlined)):
                 for key in {*canvas.layer_blocks(number).keys(), *blocks.keys()}:
                     _put(canvas, (number, key), blocks.get(key), change)
@@ -260,5 +266,5 @@ def _at_times(told: Told, times: Fraction) -> Told:
     return px_at_times(told, times, "x", "y", "about")
 
 
-_KNOWN = ("layers", *(value.name for value in VALUES), "about", "copy", "brush_of")
+_KNOWN = ("layers", *(value.name for value in VALUES), "about", "copy", "brush_of", "font_of")
 OPERATIONS.add("transform", Operation("transform", "Transform", _KNOWN, run, _at_times))

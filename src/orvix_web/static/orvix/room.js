@@ -5,6 +5,7 @@ import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { HistorySheet } from "./history_sheet.js";
 import { LayerStrip } from "./layer_strip.js";
+import { Letterer } from "./letterer.js";
 import { CanvasSheet } from "./canvas_sheet.js";
 import { Clips } from "./clips.js";
 import { Filters } from "./filters.js";
@@ -40,7 +41,7 @@ document.addEventListener("alpine:init", () => {
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => this.askFit(),
       });
-      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); this.mover?.shown(); } });
+      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); this.mover?.shown(); this.letterer?.shown(); } });
       this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }) });
       document.getElementById("last-here").addEventListener("click", () => this.link.edit({ what: "rework", strokes: [this.last[0]], layer: this.layers.chosen }));
       document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
@@ -49,6 +50,7 @@ document.addEventListener("alpine:init", () => {
       this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides?.snapped(x, y) ?? [x, y], other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
       const coloured = () => ({ colour: document.getElementById("colour").value, second: document.getElementById("second-colour").value });
       this.shapes = new ShapeEditor({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), hand: () => ({ brush: this.tray.brush, size: this.tray.size, ...coloured() }) });
+      this.letterer = new Letterer({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), colour: () => document.getElementById("colour").value });
       this.guides = new RoomGuides({ canvas: this.id, picture: this.picture, home: (x, y) => this.hand.home(x, y) });
       this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });
       this.mover = new Mover({ link: this.link, picture: this.picture, layers: this.layers, selector: this.selector });
@@ -69,14 +71,14 @@ document.addEventListener("alpine:init", () => {
     told(pointer, hovers) {
       if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
       const mode = checked("mode");
-      if (hovers && ["move", "pick", "fill", "shape", "select"].includes(mode)) return null;
+      if (hovers && ["move", "pick", "fill", "shape", "select", "letters"].includes(mode)) return null;
       if (!hovers) this.mixer.used(document.getElementById("colour").value);
       return { ...this.tray.told(pointer, mode), ...this.guides.told, layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail") };
     },
 
     modeShown() {
       this.shapes.shown();
-      for (const [bar, mode] of [["shaping", "shape"], ["filling", "fill"], ["selecting", "select"], ["moving", "move"]]) document.getElementById(bar).classList.toggle("hidden", checked("mode") !== mode);
+      for (const [bar, mode] of [["shaping", "shape"], ["filling", "fill"], ["selecting", "select"], ["moving", "move"], ["lettering", "letters"]]) document.getElementById(bar).classList.toggle("hidden", checked("mode") !== mode);
       this.mover.shown();
     },
 
@@ -85,7 +87,7 @@ document.addEventListener("alpine:init", () => {
       const dragged = this.guides.begin(event);
       if (dragged) return dragged;
       if (event.altKey && checked("mode") !== "move") return { end: (...at) => this.pickColour(...at) };
-      const acts = { shape: () => this.shapes.begin(event, x, y), fill: () => this.filling(x, y), move: () => this.mover.begin(event, x, y), select: () => this.selector.begin(event, x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
+      const acts = { shape: () => this.shapes.begin(event, x, y), fill: () => this.filling(x, y), move: () => this.mover.begin(event, x, y), select: () => this.selector.begin(event, x, y), letters: () => this.letterer.begin(event, x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
       return acts[checked("mode")]?.() ?? null;
     },
 
@@ -164,6 +166,7 @@ document.addEventListener("alpine:init", () => {
           v: () => { document.querySelector("input[name=mode][value=move]").checked = true; },
           c: () => this.mixer.open(document.getElementById("colour-sheet").classList.contains("hidden")), x: () => this.mixer.swap(),
           s: () => { const lines = document.getElementById("lines"); lines.value = lines.value ? "" : "run"; },
+          t: () => { document.querySelector("input[name=mode][value=letters]").checked = true; },
           u: () => { document.querySelector("input[name=mode][value=shape]").checked = true; },
           f: () => { document.querySelector("input[name=mode][value=fill]").checked = true; },
           k: () => { document.querySelector("input[name=mode][value=pick]").checked = true; },

@@ -320,3 +320,29 @@ def test_an_area_is_filled_by_a_press_and_a_gradient_laid_by_a_drag(page, live, 
     page.locator("#fill-grow").fill("999")
     page.mouse.click(x, y)
     expect(page.locator("#refusals")).to_contain_text("grow=999: must be 0 to 64 px")
+
+
+def test_effects_at_the_edges_are_switched_on_tried_and_follow_the_paint(page, live, kit, pen):
+    box = room(page, kit)
+    pen(page).stroke(wave(box))
+    committed(page, 1)
+    before = seen(page)
+    page.locator("#layer-settings").click()
+    page.locator("#layer-effects summary").click()
+    page.locator('[data-effect-on="outline"]').check()
+    committed(page, 2)
+    outlined = seen(page)
+    assert not np.array_equal(outlined, before)
+    set_value(page, "effect.outline.width", "14")
+    committed(page, 3)
+    wider = (seen(page) != before).any(axis=2).sum()
+    assert wider > 1.3 * (outlined != before).any(axis=2).sum()
+    assert stack(kit)[0]["effects"][0]["width"] == 14
+    page.keyboard.press("Escape")
+    pen(page).stroke(wave(box, height=0.7))
+    committed(page, 4)
+    assert (seen(page) != before).any(axis=2).sum() > 1.5 * wider, "the next stroke has one too"
+    page.locator("#layer-settings").click()
+    page.locator('[data-effect-on="outline"]').uncheck()
+    committed(page, 5)
+    assert "effects" not in stack(kit)[0]

@@ -127,7 +127,7 @@ class Canvas:
         """Give it another size, edges, resolution or ground; its blocks stay where they are. Returns those before."""
         before, self.spec = self.spec, spec
         self.fills = FillBlocks(Area(spec.width, spec.height, spec.joined), self.fills.tile_of)
-        self._stacking = Stacking(self.block_at, self.fills.of_layer, self.shown.__contains__)
+        self._stacking = Stacking(self.block_at, self.fills.of_layer, self.shown.__contains__, self.fills.area)
         self._ground = colour_to_unit(spec.ground or "#ffffff")
         self._bare = np.array([*self._rounded_ground(), 255], np.uint8)
         for blocks in self.blocks.values():

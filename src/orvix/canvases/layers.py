@@ -8,6 +8,7 @@ from fractions import Fraction
 from typing import Any
 
 from orvix.canvases.blocks import Block
+from orvix.canvases.effects import Effect, parse_effects, reach_of
 from orvix.canvases.fills import Fill
 from orvix.canvases.letterings import Lettering
 from orvix.canvases.outlines import Outline
@@ -35,6 +36,7 @@ class Layer:
     group it lies in, or 0. mask: the number its mask is painted under, or 0; where the mask is painted the layer is
     hidden. linked: layers of one number other than 0 are moved together. fill, shape, lettering: what a layer of that
     kind shows. border: the number under which the outline of a shape stands: it lies over what is clipped to it.
+    effects: what is seen at its edges.
     """
 
     id: int = FIRST_LAYER
@@ -53,6 +55,7 @@ class Layer:
     shape: Outline | None = None
     lettering: Lettering | None = None
     border: int = 0
+    effects: tuple[Effect, ...] = ()
 
     @property
     def seen(self) -> bool:
@@ -63,9 +66,9 @@ class Layer:
         """The same on a canvas that is so many times larger."""
         fill = None if self.fill is None else self.fill.at_times(times)
         shape = None if self.shape is None else self.shape.at_times(times)
-        return replace(
-            self, fill=fill, shape=shape, lettering=None if self.lettering is None else self.lettering.at_times(times)
-        )
+        lettering = None if self.lettering is None else self.lettering.at_times(times)
+        effects = tuple(one.at_times(times) for one in self.effects)
+        return replace(self, fill=fill, shape=shape, lettering=lettering, effects=effects)
 
     def as_dict(self) -> dict[str, Any]:
         """As JSON holds it, without what is as it usually is; `Layer.parse` gives the same layer back."""
@@ -74,6 +77,8 @@ class Layer:
             value = getattr(self, one.name)
             if value != one.default:
                 told[one.name] = value.as_dict() if isinstance(value, Fill | Outline | Lettering) else value
+        if self.effects:
+            told["effects"] = [one.as_dict() for one in self.effects]
         return told
 
     @classmethod
@@ -107,7 +112,7 @@ class Layer:
         number = _number("id", told.get("id"), least=1)
         lettering = Lettering.parse(told["lettering"]) if kind == "lettering" else None
         rest: dict[str, Any] = {"kind": kind, "mode": mode, "fill": fill, "shape": shape, "lettering": lettering}
-        rest |= switches | numbers
+        rest |= switches | numbers | {"effects": parse_effects(told.get("effects", ()))}
         return cls(number, name.strip(), float(opacity), **rest)
 
 
@@ -163,6 +168,11 @@ def within(stack: Stack, group: int) -> Iterator[Layer]:
     for _ in range(MOST_DEEP):
         inside |= {one.id for one in stack if one.parent in inside}
     return (one for one in stack if one.id in inside and one.id != group)
+
+
+def effects_reach(stack: Stack) -> int:
+    """How many px around a change the effects of any layer may change too."""
+    return max((reach_of(one.effects) for one in stack), default=0)
 
 
 def locked(stack: Stack, layer: Layer) -> Layer | None:

@@ -20,9 +20,12 @@ import numpy as np
 
 from orvix.canvases.blocks import Block
 from orvix.canvases.compositing import fade, lay_atop, lay_over
+from orvix.canvases.effects import reach_of, rendered
 from orvix.canvases.layers import At, Layer, Stack
 from orvix.colour.blending import blend_pixels, mode_number
-from orvix.geometry import BLOCK, Key
+from orvix.geometry import BLOCK, Key, block_box
+from orvix.strokes.area import Area
+from orvix.strokes.windows import gather, pieces
 
 KEPT_BLOCKS = 128
 _ONE = np.float32(1)
@@ -79,7 +82,7 @@ class Stacking:
     """Merges the layers of one canvas.
 
     block_of: what stands at a place of a layer or mask; fill_of: what a fill layer shows there; moving: whether a
-    stroke under way changes the block at a place.
+    stroke under way changes the block at a place; area: the canvas, whose effects look across joined borders.
     """
 
     def __init__(
@@ -87,13 +90,16 @@ class Stacking:
         block_of: Callable[[At], Block | None],
         fill_of: Callable[[Layer, Key], Block | None],
         moving: Callable[[At], bool],
+        area: Area,
     ) -> None:
         self._block_of = block_of
         self._fill_of = fill_of
         self._moving = moving
+        self._area = area
         self._items: tuple[Stack, tuple[Item, ...]] = ((), ())
         self._keeping = False
         self._kept: OrderedDict[Any, tuple[Any, Block | None]] = OrderedDict()
+        self._edges_kept: OrderedDict[Any, tuple[Any, tuple[Block | None, Block | None]]] = OrderedDict()
 
     def picture(self, stack: Stack, key: Key, ground: Block | None = None, rows: Rows = WHOLE) -> Block | None:
         """All that is seen at a block, in some of its rows: uint16 (rows, BLOCK, 4), not to be changed; None: nothing.
@@ -132,6 +138,19 @@ class Stacking:
     # What things are made from.
 
     def _found(self, item: Item, key: Key) -> Found:
+        if not item.layer.effects:
+            return self._found_here(item, key)
+        parts = [self._found_here(item, one) for one in self._around(item.layer, key)]
+        return (item.layer.effects, *(told for told, _ in parts)), any(moves for _, moves in parts)
+
+    def _around(self, layer: Layer, key: Key) -> list[Key]:
+        """The blocks that the effects of a layer look at for one."""
+        left, top, right, bottom = block_box(key)
+        reach = reach_of(layer.effects)
+        box = (left - reach, top - reach, right + reach, bottom + reach)
+        return sorted({one for one, *_ in pieces(self._area, box)})
+
+    def _found_here(self, item: Item, key: Key) -> Found:
         layer = item.layer
         made: list[Any] = [layer.opacity, layer.mode]
         moves = False
@@ -238,7 +257,46 @@ class Stacking:
         return out
 
     def _item(self, item: Item, key: Key, rows: Rows) -> _Part | None:
-        """One item with its mask and what is clipped to it, its own opacity still to come."""
+        """One item with its mask, what is clipped to it and its effects, its own opacity still to come."""
+        layer = item.layer
+        part = self._content(item, key, rows)
+        if layer.effects:
+            part = self._with_effects(item, key, rows, part)
+        if part is None:
+            return None
+        return _Part(part.pixels, layer.opacity, part.own) if part.opacity == 1 else self._faded(part, layer.opacity)
+
+    def _with_effects(self, item: Item, key: Key, rows: Rows, part: _Part | None) -> _Part | None:
+        edges = self._edges(item, key)
+        under, over = (None if one is None else one[rows] for one in edges)
+        if over is not None and part is not None:
+            part = self._mine(part)
+            lay_atop(part.pixels.reshape(-1, 4), np.ascontiguousarray(over).reshape(-1, 4), _ONE, 0)
+        return part if under is None else self._merged(_Part(under), part)
+
+    def _edges(self, item: Item, key: Key) -> tuple[Block | None, Block | None]:
+        """What the effects of an item put under a block of it and atop it; kept for as long as what is around stays."""
+        layer, slot = item.layer, ("edges", item.layer.id, key)
+        made, moves = self._found(item, key)
+        kept = self._edges_kept.get(slot)
+        if kept is not None and kept[0] == made and not moves:
+            return kept[1]
+        left, top, right, bottom = block_box(key)
+        reach = reach_of(layer.effects)
+        box = (left - reach, top - reach, right + reach, bottom + reach)
+        window = np.zeros((box[3] - box[1], box[2] - box[0]), np.uint16)
+        gather(self._area, box, window, lambda at: _alpha(self._content(item, at, WHOLE)))
+        found = rendered(layer.effects, window.astype(np.float32) * np.float32(1 / 65535), reach)
+        for one in found:
+            if one is not None:
+                one.flags.writeable = False
+        self._edges_kept[slot] = made, found
+        while len(self._edges_kept) > KEPT_BLOCKS:
+            self._edges_kept.popitem(last=False)
+        return found
+
+    def _content(self, item: Item, key: Key, rows: Rows) -> _Part | None:
+        """One item with its mask and what is clipped to it, without its effects and its own opacity."""
         layer = item.layer
         if layer.kind == "group":
             part = self._over(item.inside, key, rows)
@@ -264,7 +322,7 @@ class Stacking:
         if mask is not None:
             part = self._mine(part)
             _hide(part.pixels, mask.pixels)
-        return _Part(part.pixels, layer.opacity, part.own) if part.opacity == 1 else self._faded(part, layer.opacity)
+        return part
 
     def _faded(self, part: _Part, opacity: float) -> _Part:
         whole = self._mine(part)
@@ -292,6 +350,10 @@ def _part(block: Block | None, rows: Rows) -> _Part | None:
 
 def _rows(part: _Part | None, rows: Rows) -> _Part | None:
     return part if part is None or rows == WHOLE else _Part(part.pixels[rows], part.opacity)
+
+
+def _alpha(part: _Part | None) -> Any:
+    return None if part is None else part.pixels[..., 3]
 
 
 def _hide(pixels: Block, mask: Block) -> None:

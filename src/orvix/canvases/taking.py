@@ -36,7 +36,7 @@ def together(canvas: Canvas, chosen: list[Layer], tile_of: Any = None, keys: lis
     inside = {one.id for top in chosen for one in (top, *within(canvas.stack, top.id))}
     stack = tuple(one if one.parent in inside else replace(one, parent=0) for one in canvas.stack if one.id in inside)
     fills = FillBlocks(canvas.fills.area, tile_of or canvas.fills.tile_of)
-    stacking = Stacking(canvas.block_at, fills.of_layer, lambda at: False)
+    stacking = Stacking(canvas.block_at, fills.of_layer, lambda at: False, fills.area)
     return {key: stacking.picture(stack, key) for key in (keys_in(canvas.spec.box) if keys is None else keys)}
 
 

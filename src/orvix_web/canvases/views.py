@@ -10,6 +10,7 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from orvix.canvases.effects import EFFECTS
 from orvix.canvases.operations.filters import filters
 from orvix.colour.blending import MODES
 from orvix.colour.palettes import check_palette, palette_text, read_palette
@@ -17,6 +18,7 @@ from orvix.devices.mouse import KINDS
 from orvix.devices.stylus import TRIALS, record
 from orvix.lettering.fonts import SHIPPED
 from orvix.pictures.writing import png_bytes
+from orvix.registry import Value
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import REPEATS
 from orvix.units import UNITS, px_of
@@ -80,12 +82,14 @@ def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
         "tiles": Tile.objects.of(request.user),
         "fonts": SHIPPED,
         "font_files": FontFile.objects.filter(owner=request.user),
-        "filters": [
-            (one, rows_of(one.values, {value.name: value.default for value in one.values}, f"filter.{one.name}"))
-            for one in filters()
-        ],
+        "effects": [(one, rows_of(one.values, _usual(one.values), f"effect.{one.name}")) for one in EFFECTS],
+        "filters": [(one, rows_of(one.values, _usual(one.values), f"filter.{one.name}")) for one in filters()],
     }
     return render(request, "canvases/room.html", context)
+
+
+def _usual(values: tuple[Value, ...]) -> dict[str, Any]:
+    return {value.name: value.default for value in values}
 
 
 def painting_context(canvas: Canvas) -> dict[str, Any]:

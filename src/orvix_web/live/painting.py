@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.fills import Fill
-from orvix.canvases.layers import SELECTION, At, Change, block_numbers
+from orvix.canvases.layers import SELECTION, At, Change, block_numbers, effects_reach
 from orvix.canvases.next_stamp import StampGhosts
 from orvix.canvases.operations import OPERATIONS, do
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
@@ -391,7 +391,18 @@ class Painting:
         self._restacked = self._restacked or change.stack is not None or change.spec is not None
 
     def _changed_since(self) -> list[Box]:
-        return self._boxes(Change(dict.fromkeys(self.dirty), self.canvas.stack if self._restacked else None))
+        changed = Change(dict.fromkeys(self.dirty), self.canvas.stack if self._restacked else None)
+        return self.grown(self._boxes(changed))
+
+    def grown(self, boxes: list[Box]) -> list[Box]:
+        """Changed boxes with all that the effects of layers change around them."""
+        reach, spec = effects_reach(self.canvas.stack), self.canvas.spec
+        if not reach:
+            return boxes
+        wide = [(one[0] - reach, one[1] - reach, one[2] + reach, one[3] + reach) for one in boxes]
+        if spec.joined is not None and any(clip(one, spec.box) != one for one in wide):
+            return [spec.box]
+        return [clip(one, spec.box) for one in wide]
 
     def _boxes(self, change: Change) -> list[Box]:
         """Where a change shows: everywhere, if the stack changed."""

@@ -315,6 +315,7 @@ class CanvasSession:
             boxes = self._edit(painting, message)
         elif isinstance(message, Plain):
             boxes = self._do_plain(viewer, message)
+        boxes = painting.grown(boxes)
         for each in list(self.viewers):
             each.keep_within(painting.canvas)
             each.add(boxes)

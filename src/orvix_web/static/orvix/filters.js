@@ -1,20 +1,8 @@
 // Filters: a step of the tile bench on the layers in hand, seen on the picture before it is done.
 
-const id = (name) => document.getElementById(name);
+import { readRows } from "./values.js";
 
-// The values that rows on the page hold, by their names.
-function readRows(box) {
-  const told = {};
-  const name = (path) => path.split(".").at(-1);
-  box.querySelectorAll(".value").forEach((row) => { told[name(row.dataset.value)] = row.now; });
-  box.querySelectorAll("[data-path]").forEach((one) => {
-    if (one.type === "radio") { if (one.checked) told[name(one.dataset.path)] = one.value; } else told[name(one.dataset.path)] = one.type === "checkbox" ? one.checked : one.value;
-  });
-  box.querySelectorAll("[data-colours]").forEach((rows) => {
-    told[name(rows.dataset.colours)] = [...rows.querySelectorAll(".colour-row")].map((row) => [Number(row.querySelector("input[type=number]").value), row.querySelector("input[type=color]").value]);
-  });
-  return told;
-}
+const id = (name) => document.getElementById(name);
 
 export class Filters {
   // layers: the LayerStrip, which tries and does what is asked; selected(): whether something is selected.

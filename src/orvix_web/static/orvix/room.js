@@ -4,6 +4,7 @@ import { ColourMixer } from "./colour_mixer.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { HistorySheet } from "./history_sheet.js";
+import { LayerEffects } from "./layer_effects.js";
 import { LayerStrip } from "./layer_strip.js";
 import { Letterer } from "./letterer.js";
 import { CanvasSheet } from "./canvas_sheet.js";
@@ -41,7 +42,7 @@ document.addEventListener("alpine:init", () => {
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => this.askFit(),
       });
-      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); this.mover?.shown(); this.letterer?.shown(); } });
+      this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); this.mover?.shown(); this.letterer?.shown(); this.effects?.shown(); } });
       this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }) });
       document.getElementById("last-here").addEventListener("click", () => this.link.edit({ what: "rework", strokes: [this.last[0]], layer: this.layers.chosen }));
       document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
@@ -50,6 +51,7 @@ document.addEventListener("alpine:init", () => {
       this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides?.snapped(x, y) ?? [x, y], other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
       const coloured = () => ({ colour: document.getElementById("colour").value, second: document.getElementById("second-colour").value });
       this.shapes = new ShapeEditor({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), hand: () => ({ brush: this.tray.brush, size: this.tray.size, ...coloured() }) });
+      this.effects = new LayerEffects({ layers: this.layers });
       this.letterer = new Letterer({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), colour: () => document.getElementById("colour").value });
       this.guides = new RoomGuides({ canvas: this.id, picture: this.picture, home: (x, y) => this.hand.home(x, y) });
       this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });

@@ -134,3 +134,28 @@ export function putValue(name, value) {
 export function checked(name) {
   return document.querySelector(`input[name="${name}"]:checked`)?.value;
 }
+
+const lastName = (path) => path.split(".").at(-1);
+
+// The values that rows in a box hold, by their names.
+export function readRows(box) {
+  const told = {};
+  box.querySelectorAll(".value").forEach((row) => { told[lastName(row.dataset.value)] = row.now; });
+  box.querySelectorAll("[data-path]").forEach((one) => {
+    if (one.type === "radio") { if (one.checked) told[lastName(one.dataset.path)] = one.value; } else told[lastName(one.dataset.path)] = one.type === "checkbox" ? one.checked : one.value;
+  });
+  box.querySelectorAll("[data-colours]").forEach((rows) => {
+    told[lastName(rows.dataset.colours)] = [...rows.querySelectorAll(".colour-row")].map((row) => [Number(row.querySelector("input[type=number]").value), row.querySelector("input[type=color]").value]);
+  });
+  return told;
+}
+
+// Put values into the rows of a box.
+export function writeRows(box, values) {
+  box.querySelectorAll(".value").forEach((row) => { const now = values[lastName(row.dataset.value)]; if (now !== undefined) putValue(row.dataset.value, now); });
+  box.querySelectorAll("[data-path]").forEach((one) => {
+    const now = values[lastName(one.dataset.path)];
+    if (now === undefined) return;
+    if (one.type === "radio") one.checked = one.value === now; else if (one.type === "checkbox") one.checked = now; else one.value = now;
+  });
+}

@@ -6,20 +6,15 @@ from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from typing import Any
 
-import numpy as np
-
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.layers import FIRST_LAYER, Change
 from orvix.canvases.operations import OPERATIONS, do
-from orvix.canvases.operations.frames import frame_matrix
 from orvix.canvases.operations.rework import check_rework
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK
 from orvix.progress import UNWATCHED, Watch
 from orvix_web.brushes.loading import load_version
-from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.history import History, Step, history, rework_steps, samples_and_data
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.storage import (
@@ -29,15 +24,11 @@ from orvix_web.canvases.storage import (
     blank,
     first_spec,
     load_kept,
-    spec_of,
-    with_spec,
     with_state,
 )
 
 DoneWith = tuple[Done, Change | None]
 """An operation that stands, and what undoes it, if that is at hand."""
-MOST_PICKED = 2000
-_PATH_POINTS = 160
 _WHOLE_PICTURES = ("take-up", "paint-again", "rework")
 """After one of these the picture is no longer made step by step of what came before."""
 
@@ -174,82 +165,5 @@ def _undone(
     return other
 
 
-def strokes_asked_for(
-    row: Canvas, canvas: CoreCanvas, done: Sequence[DoneWith], told: dict[str, Any]
-) -> list[dict[str, Any]]:
-    """Strokes by what a page asks, the newest first: `at`, a place [x, y] in px of the canvas; `layer`; or `strokes`.
-
-    Each: number, brush (version), name of the brush, layer, colour, path [[x, y], ...]. At a place it is the stroke
-    that changed its px last, told by what undoes it; of older ones the one whose path is nearest. Raises BadValue.
-    """
-    steps = {step.number: step for step in history(row, [one.number for one, _ in done]).strokes()}
-    if "at" in told:
-        chosen = _at(row, canvas, done, steps, *_place(told["at"]))
-    elif "layer" in told:
-        chosen = [n for n, step in steps.items() if _layer(row, step) == told["layer"]]
-    else:
-        wanted = told.get("strokes")
-        chosen = [n for n in steps if isinstance(wanted, list) and n in wanted]
-    return [_facts(row, steps[n]) for n in sorted(chosen, reverse=True)[:MOST_PICKED]]
-
-
-def _place(at: Any) -> tuple[float, float]:
-    if not isinstance(at, list) or len(at) != 2 or not all(isinstance(one, int | float) for one in at):
-        raise BadValue("at", str(at)[:60], "must be a place of the canvas, [x, y] in px")
-    return float(at[0]), float(at[1])
-
-
-def _at(
-    row: Canvas, canvas: CoreCanvas, done: Sequence[DoneWith], steps: dict[int, Step], x: float, y: float
-) -> list[int]:
-    """The stroke that is seen at a place, if there is one."""
-    column, line = int(x), int(y)
-    key, px = (line // BLOCK, column // BLOCK), (line % BLOCK, column % BLOCK)
-    now: dict[int, Any] = {}
-    for one, change in reversed(done):
-        if change is None or change.spec is not None:
-            break
-        for (layer, at), block in change.blocks.items():
-            if at != key:
-                continue
-            after = now.get(layer, _px(canvas.layer_blocks(layer).get(key), px))
-            now[layer] = _px(block, px)
-            if one.number in steps and not (after == now[layer]).all():
-                return [one.number]
-    near = [(far, n) for n, step in steps.items() for far in [_away(row, step, x, y)] if far <= 1]
-    return [n for _, n in sorted(near, key=lambda pair: (-pair[1], pair[0]))[:1]]
-
-
-def _px(block: Any, px: tuple[int, int]) -> Any:
-    return np.zeros(4, np.uint16) if block is None else block[px]
-
-
-def _away(row: Canvas, step: Step, x: float, y: float) -> float:
-    """How far a place lies from a stroke's path, in halves of its size."""
-    samples, data = samples_and_data(row, step)
-    half = max(float((data.get("values") or {}).get("size", 32.0)) * float(Fraction(data.get("times", "1"))) / 2, 4.0)
-    places = _places(row, step, samples, data)
-    return float(np.hypot(places[:, 0] - x, places[:, 1] - y).min()) / half
-
-
-def _places(row: Canvas, step: Step, samples: Any, data: dict[str, Any]) -> Any:
-    """Where a stroke's samples lie on the canvas as it is framed now: (n, 2), in px of it."""
-    places = samples[:, 1:3] * float(Fraction(data.get("times", "1")))
-    reframed = Operation.objects.filter(canvas=row, number__gt=step.number, state=Operation.State.DONE)
-    for kind, told, before in reframed.exclude(spec_before=None).values_list("kind", "data", "spec_before"):
-        matrix = frame_matrix(kind, told, with_spec(spec_of(row), before))
-        if matrix is not None:
-            places = places @ matrix[:, :2].T + matrix[:, 2]
-    return places
-
-
 def _layer(row: Canvas, step: Step) -> int:
     return int(samples_and_data(row, step)[1].get("layer", FIRST_LAYER))
-
-
-def _facts(row: Canvas, step: Step) -> dict[str, Any]:
-    samples, data = samples_and_data(row, step)
-    path = _places(row, step, samples, data)[:: -(-len(samples) // _PATH_POINTS)]
-    version = BrushVersion.objects.select_related("brush").get(pk=step.version)
-    told = {"number": step.number, "brush": step.version, "name": version.brush.name, "colour": data["colour"]}
-    return told | {"layer": data.get("layer", FIRST_LAYER), "path": np.round(path, 1).tolist()}

@@ -92,6 +92,8 @@ class Painting:
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
         self._open: _Open | None = None
+        self._facts: tuple[tuple[int, int], dict[str, Any]] = ((-1, 0), {})
+        """What the history says, and of which state of it."""
         self._selected = 1
         """Another number whenever something else is selected."""
         self._tried: Change | None = None
@@ -114,9 +116,11 @@ class Painting:
     def state(self) -> dict[str, Any]:
         """What the page shows of the history."""
         layers = [layer.as_dict() for layer in self.canvas.stack]
-        done = [step.what for step in self._done]
+        now = len(self._done), self._done[-1].number if self._done else 0
+        if self._facts[0] != now:
+            self._facts = now, history_facts([step.what for step in self._done])
         told = {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
-        told |= {"layers": layers, "next_layer": self._highest + 1, "history": history_facts(done)}
+        told |= {"layers": layers, "next_layer": self._highest + 1, "history": self._facts[1]}
         spec = self.canvas.spec
         return told | {"selected": self._selected, "sheet": [spec.width, spec.height, spec.ppi, spec.ground or ""]}
 
@@ -161,7 +165,7 @@ class Painting:
         return [(step.what, step.change) for step in self._done]
 
     def strokes(self, told: dict[str, Any]) -> list[dict[str, Any]]:
-        """Strokes that are asked for by a place or a layer, the newest first; see `orvix_web.canvases.steps`."""
+        """Strokes that are asked for by a place or a layer, the newest first; see `orvix_web.canvases.picking`."""
         self._must_rest("look for strokes")
         self._log.flush()
         return self._past.strokes(self.canvas, self._made_by, told)

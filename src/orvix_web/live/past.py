@@ -15,7 +15,8 @@ from orvix_web.accounts.pens import pen_of
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
-from orvix_web.canvases.steps import DoneWith, rework, strokes_asked_for
+from orvix_web.canvases.picking import strokes_asked_for
+from orvix_web.canvases.steps import DoneWith, rework
 from orvix_web.canvases.storage import Journal, do_again, with_state
 
 

@@ -48,7 +48,10 @@ class Server:
             command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=environment
         )
         assert self.process.stdout is not None
-        self.address = next(line for line in self.process.stdout if "Orvix: " in line).split()[1].rstrip("/")
+        said = next((line for line in self.process.stdout if "Orvix: " in line), None)
+        if said is None:
+            sys.exit("the server did not start: run ./start to see why")
+        self.address = said.split()[1].rstrip("/")
         threading.Thread(target=self.process.stdout.read, daemon=True).start()
 
     def kill(self) -> None:

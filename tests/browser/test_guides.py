@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.storage import load, unpack_samples
-from tests.browser.walk import canvas_pixels, open_room, quiet, set_value, wait_count
+from tests.browser.walk import canvas_pixels, open_room, png, quiet, set_value, wait_count
 
 
 def room(page, kit) -> tuple[float, float]:
@@ -86,3 +86,27 @@ def test_the_hand_keeps_to_grid_ruler_and_centre_lines_that_it_comes_near(page, 
     slope = np.diff(samples[:, 2])[np.diff(samples[:, 1]) > 0.5] / np.diff(samples[:, 1])[np.diff(samples[:, 1]) > 0.5]
     assert np.ptp(slope) < 0.02, "all along one line"
     assert slope.mean() < -0.05
+
+
+def test_the_view_is_turned_and_flipped_the_hand_with_it_and_the_picture_stays(page, live, kit):
+    x, y = room(page, kit)
+    page.locator("#picture").focus()
+    for key in (".", ".", "m"):
+        page.keyboard.press(key)
+    quiet(page, "#picture", "updates")
+    before = alpha(kit)
+    assert not before.any()
+    drag(page, (x - 60, y), (x + 60, y))
+    wait_count(page, "#picture", "committed", 1)
+    samples = unpack_samples(Operation.objects.get(canvas=kit.canvas, number=1).samples)
+    (dx, dy) = samples[-1, 1:3] - samples[0, 1:3]
+    assert dx < 0, "in a mirror"
+    assert abs(np.degrees(np.arctan2(dy, -dx)) + 30) < 0.5, "as far as the view is turned"
+    # What was painted is seen under the hand.
+    quiet(page, "#picture", "updates")
+    page.mouse.move(5, 5)
+    shot = png(page.screenshot())
+    strip = shot[int(y) - 3 : int(y) + 3, int(x) - 40 : int(x) + 40].mean(axis=2)
+    assert strip.mean() < shot[int(y) - 40 : int(y) - 34, int(x) - 40 : int(x) + 40].mean() - 40
+    page.keyboard.press("/")
+    expect(page.locator(".corner.right b").nth(1)).to_have_text("0°")

@@ -37,6 +37,12 @@ def seen(page) -> np.ndarray:
     return canvas_pixels(page, "#picture canvas")
 
 
+def tried(page) -> np.ndarray:
+    """What is seen once all that is only looked at has come."""
+    page.wait_for_function("() => document.getElementById('layers').dataset.trying === 'no'")
+    return seen(page)
+
+
 def opened(kit):
     return load(Canvas.objects.get(pk=kit.canvas.pk)).canvas
 
@@ -233,7 +239,7 @@ def test_a_filter_is_seen_before_it_is_done_and_keeps_to_what_is_selected(page, 
     page.locator("#filter-step").select_option("blur")
     expect(page.locator("#filter-what")).to_have_text("on what is selected")
     set_value(page, "filter.blur.reach", "3")
-    looked = seen(page)
+    looked = tried(page)
     changed = np.abs(looked.astype(int) - before).max(axis=2) > 8
     assert changed.any()
     right = page.evaluate(

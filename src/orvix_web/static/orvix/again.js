@@ -126,6 +126,7 @@ export class Again {
   follow() {
     if (!this.shown || !this.other) return;
     const { times, picture } = this;
+    if (this.other.turn !== picture.turn || this.other.flipped !== picture.flipped) this.other.lookFrom(picture.turn, picture.flipped);
     Object.assign(this.other, { follow: false, zoom: picture.zoom / times, left: picture.left * times, top: picture.top * times });
     this.other.look();
   }

@@ -43,6 +43,9 @@ export class Hand {
     const { stroke } = this;
     if (stroke.told.mouse === "key") pressure = shiftKey ? 1 : 0.4;
     const [px, py] = this.place(...this.picture.toCanvas(x, y));
+    [tiltX, tiltY] = this.picture.way(tiltX, tiltY);
+    twist = (this.picture.flipped ? -1 : 1) * (twist - this.picture.turn);
+    twist = ((twist % 360) + 360) % 360;
     const t = Math.max(at - stroke.start, stroke.samples.at(-1)?.[0] ?? 0, 0);
     stroke.samples.push([Math.fround(t), px - this.from[0], py - this.from[1], pressure, tiltX, tiltY, twist]);
     stroke.stamp = at;
@@ -77,9 +80,8 @@ export class Hand {
   }
 
   gather(event) {
-    const frameBox = this.box.getBoundingClientRect();
     const events = event.getCoalescedEvents?.() ?? [];
-    for (const one of events.length ? events : [event]) this.sample(one.clientX - frameBox.left, one.clientY - frameBox.top, one.timeStamp, one);
+    for (const one of events.length ? events : [event]) this.sample(...this.at(one), one.timeStamp, one);
     this.link.flush();
   }
 
@@ -135,7 +137,7 @@ export class Hand {
     this.finish();
   }
 
-  at(event) { const frameBox = this.box.getBoundingClientRect(); return [event.clientX - frameBox.left, event.clientY - frameBox.top]; }
+  at(event) { return this.picture.at(event); }
 
   listen() {
     let panning = null;
@@ -160,7 +162,7 @@ export class Hand {
       if (this.doing && event.pointerId === this.pointer) { this.doing.move?.(...this.at(event), event); return; }
       if (!this.stroke && !panning && !this.space && event.pointerType !== "touch") this.stamp.move(event);
       if (this.run && event.pointerId === this.pointer) this.moveRun(event);
-      if (panning) { this.picture.pan(event.clientX - panning[0], event.clientY - panning[1]); panning = [event.clientX, event.clientY]; }
+      if (panning) { this.picture.pan(...this.picture.way(event.clientX - panning[0], event.clientY - panning[1])); panning = [event.clientX, event.clientY]; }
     });
     for (const end of ["pointerup", "pointercancel"]) {
       this.box.addEventListener(end, (event) => {
@@ -188,12 +190,12 @@ export class Hand {
     if (!this.stroke) this.stamp.ask();
     const ring = document.getElementById("ring");
     if (!this.ringAt) { ring.style.display = "none"; return; }
-    const frameBox = this.box.getBoundingClientRect();
+    const [x, y] = this.at({ clientX: this.ringAt[0], clientY: this.ringAt[1] });
     const side = Math.max(this.size() * this.picture.zoom, 3);
     ring.style.display = "block";
     ring.style.width = `${side}px`;
     ring.style.height = `${side}px`;
-    ring.style.transform = `translate(${this.ringAt[0] - frameBox.left - side / 2}px, ${this.ringAt[1] - frameBox.top - side / 2}px)`;
+    ring.style.transform = `translate(${x - side / 2}px, ${y - side / 2}px)`;
   }
 
   // The stylus stand-in: a recording goes through begin, sample and finish like any hand, at its own uneven pace.

@@ -22,6 +22,7 @@ export class LayerStrip {
     this.kept = layers;
     this.going = false;
     if (this.trial) { const { trial } = this; this.trial = null; this.try(trial); }
+    this.box.dataset.trying = this.going ? "yes" : "no";
     const numbers = layers.flatMap((one) => [one.id, one.mask ?? 0]);
     const fresh = layers.find((one) => one.id === this.awaited || one.mask === this.awaited);
     if (fresh) { this.chosen = this.awaited; this.picked = new Set([fresh.id]); this.awaited = 0; }
@@ -126,6 +127,7 @@ export class LayerStrip {
   try(told) {
     if (this.going) { this.trial = told; return; }
     this.going = true;
+    this.box.dataset.trying = "yes";
     this.link.edit({ ...told, trial: true });
   }
 

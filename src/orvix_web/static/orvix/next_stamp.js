@@ -9,7 +9,7 @@ export class NextStamp {
     Object.assign(this, { hand, on: localStorage.getItem(KEY) !== "off", next: 1, heading: 0 });
     this.screen = document.createElement("canvas");
     this.screen.className = "next-stamp";
-    hand.box.append(this.screen);
+    hand.picture.stage.append(this.screen);
     hand.link.onHover = (id, facts, pixels) => this.answered(id, facts, pixels);
     this.button = document.querySelector("[data-next-stamp]");
     this.button?.addEventListener("click", () => this.toggle());

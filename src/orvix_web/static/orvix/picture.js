@@ -14,7 +14,11 @@ export class Picture {
     this.onView = onView;
     this.screen = document.createElement("canvas");
     this.context = this.screen.getContext("2d", { alpha: false });
-    box.prepend(this.screen);
+    // What is turned and flipped with the view, where the page has it: the picture and all that lies over it.
+    this.stage = box.querySelector(".turned") ?? box;
+    this.stage.prepend(this.screen);
+    this.turn = 0;
+    this.flipped = false;
     this.region = null;
     this.follow = true;
     this.zoom = 1;
@@ -28,21 +32,59 @@ export class Picture {
 
   resize() {
     const { width, height } = this.box.getBoundingClientRect();
-    this.width = width;
-    this.height = height;
-    this.screen.width = Math.max(Math.round(width * this.ratio), 1);
-    this.screen.height = Math.max(Math.round(height * this.ratio), 1);
-    this.screen.style.width = `${width}px`;
-    this.screen.style.height = `${height}px`;
+    this.room = [width, height];
+    // A turned view is a square that covers the room whichever way it is turned.
+    const side = Math.ceil(Math.hypot(width, height));
+    [this.width, this.height] = this.turn % 180 ? [side, side] : [width, height];
+    this.turnStage();
+    this.screen.width = Math.max(Math.round(this.width * this.ratio), 1);
+    this.screen.height = Math.max(Math.round(this.height * this.ratio), 1);
+    this.screen.style.width = `${this.width}px`;
+    this.screen.style.height = `${this.height}px`;
     if (this.follow) this.fit();
     else this.look();
+  }
+
+  turnStage() {
+    if (this.stage === this.box) return;
+    const [width, height] = this.room;
+    const turned = this.turn || this.flipped;
+    Object.assign(this.stage.style, { left: `${(width - this.width) / 2}px`, top: `${(height - this.height) / 2}px`, width: `${this.width}px`, height: `${this.height}px`, transform: turned ? `rotate(${this.turn}deg) scaleX(${this.flipped ? -1 : 1})` : "none" });
+  }
+
+  // Turn and flip the view about its middle; nothing of the picture is changed.
+  lookFrom(turn, flipped) {
+    const middle = this.toCanvas(this.width / 2, this.height / 2);
+    [this.turn, this.flipped] = [((turn % 360) + 360) % 360, flipped];
+    const { follow } = this;
+    this.follow = false;
+    this.resize();
+    this.left = middle[0] - this.width / 2 / this.zoom;
+    this.top = middle[1] - this.height / 2 / this.zoom;
+    if (follow) this.fit(); else this.look();
+  }
+
+  // A way on the screen as a way on the view.
+  way(dx, dy) {
+    const angle = (-this.turn * Math.PI) / 180;
+    const [x, y] = [dx * Math.cos(angle) - dy * Math.sin(angle), dx * Math.sin(angle) + dy * Math.cos(angle)];
+    return [this.flipped ? -x : x, y];
+  }
+
+  // Where a pointer is on the view, in its px.
+  at({ clientX, clientY }) {
+    const { left, top } = this.box.getBoundingClientRect();
+    if (!this.turn && !this.flipped) return [clientX - left, clientY - top];
+    const [x, y] = this.way(clientX - left - this.room[0] / 2, clientY - top - this.room[1] / 2);
+    return [x + this.width / 2, y + this.height / 2];
   }
 
   fit() {
     this.follow = true;
     const { w, h } = this.whole;
     const room = this.facts.cloth ? 0.56 : this.facts.joined ? 0.8 : 0.94;
-    this.zoom = Math.min((this.width * room) / w, (this.height * room) / h, 4);
+    const [c, s] = [Math.cos, Math.sin].map((part) => Math.abs(part((this.turn * Math.PI) / 180)));
+    this.zoom = Math.min((this.room[0] * room) / (w * c + h * s), (this.room[1] * room) / (w * s + h * c), 4);
     this.left = (w - this.width / this.zoom) / 2;
     this.top = (h - this.height / this.zoom) / 2;
     this.look();

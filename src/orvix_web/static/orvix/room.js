@@ -24,7 +24,7 @@ import { checked, setUpValues, valueOf } from "./values.js";
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("room", () => ({
-    zoomText: "", cannotUndo: true, cannotRedo: true,
+    zoomText: "", turnText: "0°", flipped: false, cannotUndo: true, cannotRedo: true,
 
     init() {
       setUpValues();
@@ -177,7 +177,7 @@ document.addEventListener("alpine:init", () => {
           n: () => this.layers.acts("paint"), l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),
           e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
           "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
-          "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(),
+          "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(), ",": () => this.turnView(-15), ".": () => this.turnView(15), "/": () => this.lookFrom(0, false), m: () => this.flipView(),
           escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); this.canvasSheet.open(false); this.filters.open(false); this.past.open(false); } },
         };
         if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.modeShown(); this.hand.moveRing(); event.preventDefault(); }
@@ -191,5 +191,13 @@ document.addEventListener("alpine:init", () => {
     zoomOut() { this.picture.zoomTo(this.picture.zoom / 1.25, this.picture.width / 2, this.picture.height / 2); },
     zoomReal() { this.picture.zoomTo(1 / this.picture.ratio, this.picture.width / 2, this.picture.height / 2); },
     zoomFit() { this.picture.fit(); },
+    turnView(by) { this.lookFrom(by ? this.picture.turn + by : 0, this.picture.flipped); },
+    flipView() { this.lookFrom(this.picture.turn, !this.picture.flipped); },
+    lookFrom(turn, flipped) {
+      if (this.hand.stroke) return;
+      this.picture.lookFrom(turn, flipped);
+      this.turnText = `${this.picture.turn > 180 ? this.picture.turn - 360 : this.picture.turn}°`;
+      this.flipped = flipped;
+    },
   }));
 });

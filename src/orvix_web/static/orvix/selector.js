@@ -77,8 +77,7 @@ export class Selector {
     if (kind === "area" || kind === "apart") return { end: () => this.byColour(start, kind, way) };
     return {
       move: (px, py, moved) => {
-        const box = this.picture.box.getBoundingClientRect();
-        for (const one of moved.getCoalescedEvents?.() ?? []) places.push(at(one.clientX - box.left, one.clientY - box.top));
+        for (const one of moved.getCoalescedEvents?.() ?? []) places.push(at(...this.picture.at(one)));
         show(px, py);
       },
       end: (px, py) => {

@@ -66,7 +66,7 @@ export class ShapeEditor {
       this.guides.replaceChildren(svg("path", { d: (told[kind] ?? free)(), class: "drawing" }));
     };
     return {
-      move: (px, py, moved) => { for (const one of moved.getCoalescedEvents?.() ?? []) { const box = this.picture.box.getBoundingClientRect(); places.push(at(one.clientX - box.left, one.clientY - box.top)); } if (freely && places.length === 1) places.push(at(px, py)); show(px, py); },
+      move: (px, py, moved) => { for (const one of moved.getCoalescedEvents?.() ?? []) places.push(at(...this.picture.at(one))); if (freely && places.length === 1) places.push(at(px, py)); show(px, py); },
       end: (px, py) => {
         this.guides.replaceChildren();
         if (Math.hypot(px - x, py - y) < LEAST_PX && places.length < 6) { this.place(); return; }

@@ -5,6 +5,7 @@ from django.urls import path
 from orvix_web.accounts import views as accounts
 from orvix_web.brushes import views as brushes
 from orvix_web.canvases import drawing_views as drawings
+from orvix_web.canvases import path_sets
 from orvix_web.canvases import repainting_views as repainting
 from orvix_web.canvases import taking_views as taking
 from orvix_web.canvases import views as canvases
@@ -85,6 +86,9 @@ urlpatterns = [
     path("canvases/<int:pk>/again/<int:number>/throw-away/", repainting.throw_away, name="throw-away-again"),
     path("canvases/<int:pk>/copy/", taking.copy, name="copy"),
     path("canvases/<int:pk>/taken/", taking.take_as, name="take-as"),
+    path("canvases/paths/read/", path_sets.read_paths, name="read-paths"),
+    path("canvases/paths/", path_sets.keep, name="keep-paths"),
+    path("canvases/paths/<int:pk>/out/", path_sets.take_out, name="take-out-paths"),
     path("canvases/clips/", taking.take_clip, name="take-clip"),
     path("canvases/clips/<int:pk>.png", taking.clip_png, name="clip"),
     path("canvases/<int:pk>/palette/", canvases.palette, name="palette"),

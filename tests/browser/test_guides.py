@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from io import BytesIO
+
 import numpy as np
+from PIL import Image
 from playwright.sync_api import expect
 
 from orvix_web.canvases.models import Canvas, Operation
@@ -110,3 +113,23 @@ def test_the_view_is_turned_and_flipped_the_hand_with_it_and_the_picture_stays(p
     assert strip.mean() < shot[int(y) - 40 : int(y) - 34, int(x) - 40 : int(x) + 40].mean() - 40
     page.keyboard.press("/")
     expect(page.locator(".corner.right b").nth(1)).to_have_text("0°")
+
+
+def test_a_picture_lies_beside_the_work_and_a_press_picks_its_colour(page, live, kit):
+    room(page, kit)
+    data = BytesIO()
+    Image.new("RGB", (120, 80), (47, 111, 147)).save(data, "PNG")
+    page.locator("#guides-open").click()
+    picture = {"name": "beside.png", "mimeType": "image/png", "buffer": data.getvalue()}
+    page.locator("#reference-file").set_input_files(picture)
+    page.locator("#guides-open").click()
+    expect(page.locator("#reference")).to_be_visible()
+    page.locator("#reference-picture").click()
+    expect(page.locator("#colour")).to_have_value("#2f6f93")
+    bar = page.locator("#reference-bar").bounding_box()
+    drag(page, (bar["x"] + 30, bar["y"] + 6), (bar["x"] + 130, bar["y"] + 86))
+    moved = page.locator("#reference-bar").bounding_box()
+    assert (round(moved["x"] - bar["x"]), round(moved["y"] - bar["y"])) == (100, 80)
+    assert not Operation.objects.filter(canvas=kit.canvas).exists()
+    page.locator("#reference-file").set_input_files(picture | {"name": "none.png", "buffer": b"MZ"})
+    expect(page.locator("#refusals")).to_contain_text("none.png is no picture")

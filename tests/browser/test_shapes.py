@@ -151,3 +151,48 @@ def test_a_drawn_outline_is_taken_to_its_true_circle(page, live, kit):
     away = np.hypot(*(points[:, :2] - points[:, :2].mean(axis=0)).T)
     assert away == pytest.approx(np.full(4, away[0]), rel=1e-6)
     assert away[0] * page.evaluate("window.orvixRoom.picture.zoom") == pytest.approx(80, abs=4)
+
+
+def test_paths_come_from_svg_are_kept_and_used_again_with_pressure_along_them(page, live, kit):
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.locator("#picture").focus()
+    page.keyboard.press("u")
+    drawing = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="90" height="60"><path d="M5 5 C40 60 60 -20 85 50"/></svg>'
+    )
+    page.locator("#path-file").set_input_files({"name": "wave.svg", "mimeType": "image/svg+xml", "buffer": drawing})
+    expect(page.locator("#path-set")).to_have_value("file:wave")
+    page.mouse.click(x - 60, y)
+    committed(page, 1)
+    expect(page.locator("#layer-in-hand")).to_have_text("wave")
+    (piece,) = stack(kit)[-1].shape.pieces
+    assert not piece.closed
+    # Its pressure is a curve: an end dragged down, a point between added.
+    even = seen(page)
+    curve = page.locator("#shape-press").bounding_box()
+    drag(page, [(curve["x"] + 5, curve["y"] + 4), (curve["x"] + 5, curve["y"] + 30)])
+    committed(page, 2)
+    drag(page, [(curve["x"] + 60, curve["y"] + 20), (curve["x"] + 60, curve["y"] + 8)])
+    committed(page, 3)
+    press = stack(kit)[-1].shape.press
+    assert len(press) == 3
+    assert press[0][1] < 0.3
+    assert not np.array_equal(seen(page), even)
+    # Kept, it is at hand in every canvas; another press sets it once more.
+    page.locator("#path-keep").click()
+    expect(page.locator("#path-set option")).to_have_count(3)
+    page.reload()
+    wait_count(page, "#picture", "updates", 1)
+    page.locator("#picture").focus()
+    page.keyboard.press("u")
+    page.locator("#path-set").select_option(label="wave")
+    page.mouse.click(x + 60, y)
+    committed(page, 1)
+    assert len(stack(kit)) == 3
+    page.locator("#path-out").click()
+    expect(page.locator("#path-set option")).to_have_count(1)
+    page.locator("#path-file").set_input_files(
+        {"name": "bad.svg", "mimeType": "image/svg+xml", "buffer": b"<svg><script/></svg>"}
+    )
+    expect(page.locator("#refusals")).to_contain_text("bad.svg")

@@ -114,6 +114,12 @@ class Clip(Owned):
     pixels = models.BinaryField()
 
 
+class PathSet(Owned):
+    """Paths kept to be used again: pieces as a shape holds them, about (0, 0), each {points, closed, colour}."""
+
+    pieces = models.JSONField()
+
+
 class KeptState(models.Model):
     """A state of a canvas that the painter kept: its layers and pixels as they were, with a picture of them."""
 

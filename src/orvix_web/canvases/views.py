@@ -24,7 +24,7 @@ from orvix.tiles.repeats import REPEATS
 from orvix.units import UNITS, px_of
 from orvix_web.brushes.models import Brush, BrushVersion, FontFile
 from orvix_web.canvases import services
-from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.models import Canvas, PathSet
 from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
 from orvix_web.forms import json_field, number_field, whole_field
@@ -81,11 +81,16 @@ def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
         "modes": MODES,
         "tiles": Tile.objects.of(request.user),
         "fonts": SHIPPED,
+        "path_sets": [{"id": one.pk, "name": one.name, "pieces": one.pieces} for one in _path_sets(request)],
         "font_files": FontFile.objects.filter(owner=request.user),
         "effects": [(one, rows_of(one.values, _usual(one.values), f"effect.{one.name}")) for one in EFFECTS],
         "filters": [(one, rows_of(one.values, _usual(one.values), f"filter.{one.name}")) for one in filters()],
     }
     return render(request, "canvases/room.html", context)
+
+
+def _path_sets(request: HttpRequest) -> Any:
+    return PathSet.objects.filter(owner=request.user).order_by("name")
 
 
 def _usual(values: tuple[Value, ...]) -> dict[str, Any]:

@@ -15,6 +15,7 @@ import { Mover } from "./mover.js";
 import { post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
+import { Reference } from "./reference.js";
 import { RoomGuides } from "./room_guides.js";
 import { Selector } from "./selector.js";
 import { ShapeEditor } from "./shape_editor.js";
@@ -52,6 +53,7 @@ document.addEventListener("alpine:init", () => {
       const coloured = () => ({ colour: document.getElementById("colour").value, second: document.getElementById("second-colour").value });
       this.shapes = new ShapeEditor({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), hand: () => ({ brush: this.tray.brush, size: this.tray.size, ...coloured() }) });
       this.effects = new LayerEffects({ layers: this.layers });
+      this.reference = new Reference({ pick: (colour, why) => { if (why) { refuse(why); return; } this.tray.pick(colour, "picked"); this.mixer.look(colour); } });
       this.letterer = new Letterer({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), colour: () => document.getElementById("colour").value });
       this.guides = new RoomGuides({ canvas: this.id, picture: this.picture, home: (x, y) => this.hand.home(x, y) });
       this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });

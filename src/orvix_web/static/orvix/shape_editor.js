@@ -1,4 +1,6 @@
 // Shapes in the canvas room: drawn by a drag, kept as layers, their points and handles dragged on the picture.
+import { post, refuse } from "./page.js";
+import { PressCurve } from "./press_curve.js";
 
 const id = (name) => document.getElementById(name);
 const SVG = "http://www.w3.org/2000/svg";
@@ -12,6 +14,12 @@ export class ShapeEditor {
     Object.assign(this, { layers, picture, home, hand, guides: id("shape-guides") });
     id("shape-take").addEventListener("click", () => this.take());
     id("shape-kind").addEventListener("change", () => this.shown());
+    this.press = new PressCurve(id("shape-press"), () => this.take());
+    this.sets = new Map(JSON.parse(id("path-sets").textContent).map((one) => [String(one.id), one]));
+    id("path-set").addEventListener("change", () => this.shown());
+    id("path-file").addEventListener("change", ({ target }) => this.read(target));
+    id("path-keep").addEventListener("click", () => this.keep());
+    id("path-out").addEventListener("click", () => this.takeOut());
     this.shown();
   }
 
@@ -28,16 +36,20 @@ export class ShapeEditor {
     id("shape-sides").parentElement.classList.toggle("hidden", kind !== "polygon");
     id("shape-true").parentElement.classList.toggle("hidden", kind !== "outline");
     id("shape-take").classList.toggle("hidden", !this.inHand);
+    id("path-keep").classList.toggle("hidden", !this.inHand);
+    id("path-out").classList.toggle("hidden", !Number(id("path-set").value));
+    const { inHand } = this;
+    if (inHand && inHand.id !== this.last) this.press.put(inHand.shape.press);
+    this.last = inHand?.id;
     this.place();
   }
 
   // What a shape is made with: as the bar, the tray and the colours in hand say.
   values() {
     const { brush, size, colour, second } = this.hand();
-    const ends = [0, 0.5, 1].map((share, n) => [share, Math.min(Math.max(Number(id(`shape-press-${n}`).value) / 100 || 0, 0), 1)]);
     const outlined = id("shape-outline").value && brush;
     const fill = id("shape-fill").value;
-    return { fill: fill ? colour : "", ...(outlined ? { brush, size } : {}), colour: fill === "colour" && outlined ? second : colour, second_colour: second, press: ends };
+    return { fill: fill ? colour : "", ...(outlined ? { brush, size } : {}), colour: fill === "colour" && outlined ? second : colour, second_colour: second, press: this.press.value };
   }
 
   // The shape in hand, filled and outlined as the bar says now.
@@ -49,6 +61,8 @@ export class ShapeEditor {
   begin(event, x, y) {
     const knob = event.target.dataset;
     if (knob?.piece !== undefined) return this.dragging(knob);
+    const set = this.sets.get(id("path-set").value);
+    if (set) return { end: (px, py) => this.put(set, this.home(px, py)) };
     return this.drawing(event, x, y);
   }
 
@@ -76,6 +90,44 @@ export class ShapeEditor {
       },
       drop: () => this.place(),
     };
+  }
+
+  // Paths that are kept, or came from a file, put on a layer of their own about a place.
+  put({ name, pieces }, [x, y]) {
+    const number = this.layers.next;
+    this.layers.awaited = number;
+    const moved = pieces.map((piece) => ({ ...piece, points: piece.points.map(([px, py, ...rest]) => [px + Math.round(x), py + Math.round(y), ...rest]) }));
+    const seed = crypto.getRandomValues(new Uint32Array(1))[0];
+    this.layers.done({ what: "shape", layer: number, over: this.layers.layer().id, name: name.slice(0, 60), shape: { seed, pieces: moved, ...this.values() } });
+  }
+
+  offer(key, set) {
+    this.sets.set(key, set);
+    id("path-set").add(new Option(set.name, key, true, true));
+    this.shown();
+  }
+
+  async read(field) {
+    const form = new FormData();
+    form.append("picture", field.files[0]);
+    field.value = "";
+    const told = await post("/canvases/paths/read/", form);
+    if (told.refused) refuse(told.refused); else this.offer(`file:${told.name}`, told);
+  }
+
+  async keep() {
+    const layer = this.inHand;
+    const told = await post("/canvases/paths/", { name: layer.name, pieces: JSON.stringify(layer.shape.pieces) });
+    if (told.refused) refuse(told.refused); else this.offer(String(told.set), told);
+  }
+
+  async takeOut() {
+    const key = id("path-set").value;
+    const told = await post(`/canvases/paths/${key}/out/`, {});
+    if (told.refused) { refuse(told.refused); return; }
+    this.sets.delete(key);
+    id("path-set").querySelector(`option[value="${key}"]`).remove();
+    this.shown();
   }
 
   make(make, further) {

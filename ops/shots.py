@@ -109,14 +109,7 @@ def canvas_room(page: Page, base: str) -> None:
 
 def canvas_shapes(page: Page, base: str) -> None:
     """A shape of two pieces filled with a tile and bound with rope, its points in sight."""
-    page.goto(f"{base}/canvases/")
-    page.locator("input[name=name]").first.fill("Hat box lid")
-    page.get_by_role("button", name="New canvas").click()
-    page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('kept')")
-    page.wait_for_timeout(800)
-    box = page.locator("#picture").bounding_box()
-    assert box is not None
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    x, y = new_canvas(page, base, "Hat box lid")
     page.locator("input[name=mode][value=shape]").check()
     page.locator('[data-brush][title^="Rope ribbon"]').click()
     page.locator("#shape-kind").select_option("ellipse")
@@ -128,6 +121,68 @@ def canvas_shapes(page: Page, base: str) -> None:
     drag(page, (x - 70, y - 70), (x + 70, y + 70))
     page.keyboard.up("Shift")
     page.wait_for_timeout(2000)
+
+
+def new_canvas(page: Page, base: str, name: str) -> tuple[float, float]:
+    """A new canvas in its room; the middle of its view."""
+    page.goto(f"{base}/canvases/")
+    page.locator("input[name=name]").first.fill(name)
+    page.get_by_role("button", name="New canvas").click()
+    page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('kept')")
+    page.wait_for_timeout(800)
+    box = page.locator("#picture").bounding_box()
+    assert box is not None
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def canvas_paths(page: Page, base: str) -> None:
+    """Lines drawn first and painted after, together on one layer, each in its colour, thin to thick and thin again."""
+    x, y = new_canvas(page, base, "Wake lines")
+    page.locator("input[name=mode][value=shape]").check()
+    page.locator('[data-brush][title^="Harbour liner"]').click()
+    page.locator("#shape-kind").select_option("line")
+    curve = page.locator("#shape-press").bounding_box()
+    assert curve is not None
+    for share in (0, 1):
+        left = curve["x"] + 5 + share * (curve["width"] - 10)
+        drag(page, (left, curve["y"] + 5), (left, curve["y"] + 30))
+    drag(page, (curve["x"] + 55, curve["y"] + 26), (curve["x"] + 55, curve["y"] + 6))
+    for n in range(5):
+        page.locator("[data-colour]").nth(n).click()
+        if n:
+            page.keyboard.down("Shift")
+        page.mouse.move(x - 260, y - 130 + 60 * n)
+        page.mouse.down()
+        for step in range(1, 41):
+            page.mouse.move(x - 260 + 13 * step, y - 130 + 60 * n + 24 * sin(step / 6 + n))
+        page.mouse.up()
+        page.keyboard.up("Shift")
+        page.wait_for_timeout(700)
+
+
+def canvas_again(page: Page, base: str) -> None:
+    """All strokes of a layer picked, and painted again with another brush in their place."""
+    canvas_room(page, base)
+    page.wait_for_timeout(1800)
+    page.locator("#layers li", has_text="rope").locator(".take").click()
+    page.locator("#layer-settings").click()
+    page.locator("#layer-strokes").click()
+    page.keyboard.press("l")
+    page.locator('[data-brush][title^="Net mesh"]').click()
+    page.locator('#picked [value="brush"]').click()
+    page.wait_for_timeout(4000)
+
+
+def canvas_selected(page: Page, base: str) -> None:
+    """A part selected, in the frame that moves, scales and turns it."""
+    canvas_room(page, base)
+    page.wait_for_timeout(1800)
+    page.locator("#layers li", has_text="kelp").locator(".take").click()
+    page.locator("input[name=mode][value=select]").check()
+    page.locator("#select-kind").select_option("ellipse")
+    drag(page, (360, 260), (590, 600))
+    page.wait_for_timeout(800)
+    page.locator("input[name=mode][value=move]").check()
 
 
 def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
@@ -174,6 +229,9 @@ VIEWS = {
     "brush-bench": brush_bench,
     "pen": pen,
     "canvas-room": canvas_room,
+    "canvas-selected": canvas_selected,
+    "canvas-again": canvas_again,
+    "canvas-paths": canvas_paths,
     "canvas-shapes": canvas_shapes,
     "proof-wall": proof_wall,
 }

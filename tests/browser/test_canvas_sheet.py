@@ -8,6 +8,7 @@ import numpy as np
 from playwright.sync_api import expect
 
 from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.tasks import run_job
@@ -113,3 +114,23 @@ def test_a_new_canvas_is_as_large_as_its_mm_say(page, live, painter):
     page.wait_for_url(re.compile(r"/canvases/\d+/"))
     made = Canvas.objects.latest("pk")
     assert (made.width, made.height) == (1181, 600)
+
+
+def test_c7_a_canvas_that_is_a_repeat_says_why_not_and_one_press_says_the_size_that_does(page, live, kit, pen):
+    canvas = create_canvas(kit.owner, "Repeat", {"width": 509, "height": 383, "joined": True})
+    box = open_room(page, f"/canvases/{canvas.pk}/")
+    pen(page).stroke(wave(box))
+    wait_count(page, "#picture", "committed", 1)
+    expect(page.locator("#fit")).to_contain_text("off by")
+    sheet(page)
+    nearest = page.locator("#canvas-closes [data-size]").first
+    width, height = nearest.get_attribute("data-size").split("x")
+    nearest.click()
+    assert page.locator("#canvas-width").input_value() == width
+    page.locator('[data-canvas="crop"]').click()
+    reloaded(page, f"{width} × {height} px")
+    expect(page.locator("#fit")).to_contain_text("closes on this canvas")
+    # Painted there from now on, it closes; the seam of the picture is read beside the fit.
+    pen(page).stroke(wave(box, height=0.4))
+    wait_count(page, "#picture", "committed", 1)
+    expect(page.locator("#seam")).to_have_attribute("data-verdict", re.compile("seamless|faint|visible"))

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition
 from orvix_web.canvases.models import Operation
 from orvix_web.canvases.services import create_canvas
@@ -265,3 +266,44 @@ def test_the_next_stamp_is_shown_under_the_pointer_before_it_is_pressed(page, li
     page.mouse.move(*at)
     quiet(page, "#picture", "updates")
     expect(ghost).to_be_hidden()
+
+
+def test_size_and_opacity_are_set_on_the_picture_and_sizes_used_before_are_one_press(page, live, kit, pen):
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    size = page.locator('.value[data-value="size"] .number input')
+    before = float(size.input_value())
+    pen(page).stroke(wave(box))
+    wait_count(page, "#picture", "committed", 1)
+    page.keyboard.down("Control")
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y - 60, steps=4)
+    page.mouse.up()
+    page.keyboard.up("Control")
+    larger = float(size.input_value())
+    assert larger > 1.3 * before
+    page.keyboard.down("Alt")
+    page.mouse.wheel(0, 300)
+    page.keyboard.up("Alt")
+    expect(size).not_to_have_value(str(larger))
+    page.locator("#picture").focus()
+    page.keyboard.press("{")
+    assert float(page.locator('.value[data-value="opacity"] .number input').input_value()) < 100
+    page.locator("#sizes-used").select_option(str(before).removesuffix(".0"))
+    expect(size).to_have_value(str(before).removesuffix(".0"))
+    assert Operation.objects.filter(canvas=kit.canvas).count() == 1, "nothing was painted meanwhile"
+
+
+def test_brushes_of_one_set_keep_their_proportions_and_others_the_size_in_hand(page, live, kit):
+    for name, size, set_name in (("Leaf", 40, "Kelp"), ("Stem", 10, "Kelp"), ("Float", 25, "")):
+        brush = create_from_definition(kit.owner, name, {"coats": [{"values": {"size": size, "largest": 400}}]})
+        Brush.objects.filter(pk=brush.pk).update(set_name=set_name)
+    open_room(page, f"/canvases/{kit.canvas.pk}/")
+    size = page.locator('.value[data-value="size"] .number input')
+    page.locator('[data-brush][title^="Leaf"]').click()
+    set_value(page, "size", "80")
+    page.locator('[data-brush][title^="Stem"]').click()
+    expect(size).to_have_value("20")
+    page.locator('[data-brush][title^="Float"]').click()
+    expect(size).to_have_value("20")

@@ -7,6 +7,8 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
+from django.db.models import Q
+
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.fills import fill_question
 from orvix.canvases.layers import Stack, parse_stack
@@ -23,7 +25,7 @@ from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import spec_of
 from orvix_web.tiles.models import Tile
 
-_MAY_END_AT_A_BORDER = ("gradient", "paste", "select", "transform")
+_MAY_END_AT_A_BORDER = ("crop", "gradient", "paste", "select", "transform")
 
 
 def grain_fits(row: Canvas, version: BrushVersion, times: Fraction = Fraction(1)) -> Iterator[dict[str, Any]]:
@@ -88,7 +90,8 @@ def proven_to_close(row: Canvas) -> bool:
 
     Where neighbours are turned over, a grain that lies on the canvas is turned with them, and nothing is proven of it.
     """
-    if row.operations.filter(state="done", kind__in=_MAY_END_AT_A_BORDER).exists():
+    ends = Q(kind__in=_MAY_END_AT_A_BORDER) | Q(kind="pour", data__has_key="fill")
+    if row.operations.filter(ends, state="done").exists():
         return False
     fits = canvas_fits(row)
     return row.joined and all(one["closes"] for one in fits) and not (fits and row.neighbours != PLAIN)

@@ -56,8 +56,8 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
         return redirect("canvas-page", canvas.pk)
     ppi, unit = number_field(request, "ppi", 300.0), request.POST.get("unit") or "px"
     told = {
-        "width": px_of("width", number_field(request, "width", 0.0), unit, ppi),
-        "height": px_of("height", number_field(request, "height", 0.0), unit, ppi),
+        "width": _side(request, "width", unit, ppi),
+        "height": _side(request, "height", unit, ppi),
         "ppi": ppi,
         "joined": request.POST.get("edges") == "joined",
         "repeat": request.POST.get("repeat") or "straight",
@@ -65,6 +65,11 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
     }
     canvas = services.create_canvas(request.user, _canvas_name(request), told)
     return redirect("canvas-page", canvas.pk)
+
+
+def _side(request: HttpRequest, name: str, unit: str, ppi: float) -> int:
+    """A side in px: a whole number of them, or a length on paper."""
+    return whole_field(request, name) if unit == "px" else px_of(name, number_field(request, name, 0.0), unit, ppi)
 
 
 def _canvas_name(request: HttpRequest) -> str:

@@ -63,7 +63,10 @@ def read_begin(told: dict[str, Any]) -> Beginning:
 
 
 def read_hover(told: dict[str, Any]) -> tuple[Beginning, Hover, int]:
-    """Read where a hand hovers, what it would begin, and the level it is looked at; raises BadValue."""
+    """Read where a hand hovers, what it would begin, and the level it is looked at; raises BadValue.
+
+    Of a symmetry only the first copy is shown: the one under the hand.
+    """
     found = {name: told.get(name, 0.5 if name == "pressure" else 0.0) for name in _HAND}
     for name, one in found.items():
         if isinstance(one, bool) or not isinstance(one, int | float):
@@ -73,7 +76,7 @@ def read_hover(told: dict[str, Any]) -> tuple[Beginning, Hover, int]:
         raise BadValue("level", level, f"must be 0 to {MOST_LEVEL}")
     if not isinstance(told.get("stroke"), dict):
         raise BadValue("stroke", told.get("stroke"), "must say what a stroke is begun with")
-    beginning = read_begin(told["stroke"])
+    beginning = read_begin({name: one for name, one in told["stroke"].items() if name != "symmetry"})
     heading = float(found.pop("heading"))
     if not np.isfinite(heading):
         raise BadValue("heading", heading, "must be an angle, in radians")

@@ -80,7 +80,14 @@ export class CanvasSheet {
     const open = fits.find((one) => !one.closes);
     const sizes = (open?.canvases ?? []).filter(([w, h]) => w !== this.now?.[0] || h !== this.now?.[1]).slice(0, 4);
     const presses = sizes.map(([w, h]) => { const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `${w} × ${h}` }); press.dataset.size = `${w}x${h}`; return press; });
-    id("canvas-closes").replaceChildren(...(presses.length ? [`${open.grain} closes at `, ...presses] : []));
+    // A fill closes turned as well: a press takes the turn and the scale.
+    const turns = open?.layer ? open.turns.filter((one) => Math.abs(one.stretch - 1) < 1e-9 && Math.abs(one.turn_deg) > 1e-6).slice(0, 2) : [];
+    const turned = turns.map(({ turn_deg: turn, scale }) => {
+      const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `turned ${turn.toFixed(2)}° at ${scale.toFixed(4)}` });
+      press.addEventListener("click", () => this.layers.ask(this.layers.stack.map((one) => (one.id === open.layer ? { ...one, fill: { ...one.fill, turn, scale: String(scale) } } : one))));
+      return press;
+    });
+    id("canvas-closes").replaceChildren(...(presses.length || turned.length ? [`${open.grain} closes at `, ...presses, ...turned] : []));
   }
 
   acts(what) {

@@ -20,8 +20,12 @@ import { RoomGuides } from "./room_guides.js";
 import { Selector } from "./selector.js";
 import { ShapeEditor } from "./shape_editor.js";
 import { StrokePicker } from "./stroke_picker.js";
+import { Sizing } from "./sizing.js";
 import { Tray } from "./tray.js";
 import { checked, setUpValues, valueOf } from "./values.js";
+
+const SEAM_PX = 4_000_000;
+const SEAM_AFTER_MS = 1500;
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("room", () => ({
@@ -37,7 +41,7 @@ document.addEventListener("alpine:init", () => {
       this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); this.shapes?.place(); this.selector?.place(); this.mover?.place(); this.guides?.place(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
-        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.lastStroke(news.history.last); },
+        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.lastStroke(news.history.last); this.used = news.history.sizes; this.sizing?.list(this.used); },
         committed: (news) => { this.askFit(); this.layers.refresh(); this.mover.shown(); this.past.refresh(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
         refused: (message) => { refuse(message); this.layers.back(); },
         kept: (words) => { document.getElementById("kept").textContent = words; },
@@ -47,7 +51,8 @@ document.addEventListener("alpine:init", () => {
       this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }) });
       document.getElementById("last-here").addEventListener("click", () => this.link.edit({ what: "rework", strokes: [this.last[0]], layer: this.layers.chosen }));
       document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
-      this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
+      this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); this.sizing?.list(this.used ?? []); });
+      this.sizing = new Sizing({ tray: this.tray, box: this.box, moved: () => this.hand?.moveRing() });
       this.mixer = new ColourMixer({ tray: this.tray, asking: this.asking, canvas: this.id });
       this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides?.snapped(x, y) ?? [x, y], other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
       const coloured = () => ({ colour: document.getElementById("colour").value, second: document.getElementById("second-colour").value });
@@ -90,6 +95,7 @@ document.addEventListener("alpine:init", () => {
     other(event, x, y) {
       const dragged = this.guides.begin(event);
       if (dragged) return dragged;
+      if ((event.ctrlKey || event.metaKey) && ["paint", "erase", "smear", "soften"].includes(checked("mode"))) return this.sizing.begin(x, y);
       if (event.altKey && checked("mode") !== "move") return { end: (...at) => this.pickColour(...at) };
       const acts = { shape: () => this.shapes.begin(event, x, y), fill: () => this.filling(x, y), move: () => this.mover.begin(event, x, y), select: () => this.selector.begin(event, x, y), letters: () => this.letterer.begin(event, x, y), pick: () => ({ end: (px, py, let_go) => this.picker.pick(this.hand.home(px, py), let_go.shiftKey) }) };
       return acts[checked("mode")]?.() ?? null;
@@ -144,7 +150,30 @@ document.addEventListener("alpine:init", () => {
     async askFit() {
       const answer = await this.asking.ask("fits", { what: "canvas-fits", canvas: this.id, brush: this.tray?.brush ?? 0 });
       if (answer?.facts.fits) this.canvasSheet.fits(answer.facts.fits);
+      this.askSeam();
       if (answer && !answer.facts.refused) document.getElementById("fit").replaceChildren(fitLine(answer.facts.fits, this.tray?.brush, (fit, scale) => this.takeScale(fit, scale)));
+    },
+
+    // Whether the picture closes, read once the hand rests; of a large one when it is asked for.
+    askSeam(asked = false) {
+      clearTimeout(this.seamLater);
+      if (!this.facts.joined) return;
+      const box = document.getElementById("seam");
+      const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: "read its seam" });
+      press.addEventListener("click", () => this.askSeam(true));
+      if (!asked && this.facts.width * this.facts.height > SEAM_PX) { box.replaceChildren(", ", press); return; }
+      this.seamLater = setTimeout(async () => {
+        if (this.hand?.stroke) { this.askSeam(asked); return; }
+        const answer = await this.asking.ask("seam", { what: "canvas-readings", canvas: this.id });
+        const seam = answer?.facts.seam;
+        if (!seam) return;
+        const words = document.createElement("b");
+        words.className = seam.verdict === "seamless" ? "" : "warm";
+        words.textContent = `${seam.value.toFixed(2)} ${seam.verdict}`;
+        box.replaceChildren(", seam ", words);
+        box.title = seam.by_construction ? "Every mark wraps and every grain closes: it closes by construction" : "Measured across its borders: around 1 is as inside the picture";
+        box.dataset.verdict = seam.verdict;
+      }, asked ? 0 : SEAM_AFTER_MS);
     },
 
     // The brush in hand, with its grain at a scale that closes here: its next version, taken in hand.
@@ -178,6 +207,7 @@ document.addEventListener("alpine:init", () => {
           h: () => this.canvasSheet.open(document.getElementById("canvas-sheet").classList.contains("hidden")),
           n: () => this.layers.acts("paint"), l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),
           e: () => { document.querySelector("input[name=mode][value=erase]").checked = true; },
+          "{": () => this.sizing.fainter(-0.1), "}": () => this.sizing.fainter(0.1),
           "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
           "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(), ",": () => this.turnView(-15), ".": () => this.turnView(15), "/": () => this.lookFrom(0, false), m: () => this.flipView(),
           escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); this.canvasSheet.open(false); this.filters.open(false); this.past.open(false); } },

@@ -20,8 +20,12 @@ export class Tray {
     this.brush = Number(button.dataset.brush);
     const values = JSON.parse(document.getElementById(button.dataset.brush).textContent);
     Object.assign(document.querySelector('.value[data-value="size"]').dataset, { low: values.smallest, high: values.largest });
-    const own = values.keeps_size || !this.taken ? values.size : Math.min(Math.max(this.size, values.smallest), values.largest);
+    // Brushes of one set belong together by scale: so many times its own size as the one before was of its own.
+    const kept = (one) => Math.min(Math.max(one, values.smallest), values.largest);
+    const together = this.taken && button.dataset.set && button.dataset.set === this.set;
+    const own = together ? kept(Math.round(10 * values.size * (this.size / this.ownSize)) / 10) : values.keeps_size || !this.taken ? values.size : kept(this.size);
     putValue("size", size ?? own);
+    [this.set, this.ownSize] = [button.dataset.set, values.size];
     putValue("opacity", values.opacity);
     const use = document.querySelector(`input[name="mode"][value="${values.use}"]`);
     const painting = ["paint", "erase", "smear", "soften"].includes(document.querySelector('input[name="mode"]:checked')?.value);

@@ -10,7 +10,7 @@ from orvix_web.brushes.services import create_from_definition, starter_definitio
 from orvix_web.canvases.fits import canvas_fits
 from orvix_web.canvases.models import KeptState, Operation
 from orvix_web.canvases.services import create_canvas, create_canvas_of_tile
-from orvix_web.canvases.storage import load
+from orvix_web.canvases.storage import SHOWN_BITS, load
 from orvix_web.chain.following import showing
 from orvix_web.tiles.services import create_tile, keep_tile
 from tests.orvix_web.test_painting import opened, store, stroke
@@ -36,6 +36,7 @@ def same(a, b):
     return a[0] == b[0] and np.array_equal(a[1], b[1])
 
 
+NOISE = {"size": [96, 96], "source": {"name": "noise", "values": {"cells": 4}}}
 SECOND = {"id": 2, "name": "Over", "opacity": 0.6}
 
 
@@ -321,3 +322,44 @@ def test_a_canvas_of_so_many_repeats_of_a_tile_closes_and_is_shown_by_its_page(p
     for across, words in ((0, "across"), (65, "across"), (64, "width")):
         with pytest.raises(OrvixError, match=words):
             create_canvas_of_tile(painter, "Lid", wide.pk, across, 1)
+
+
+def kept(painting, journal) -> None:
+    """Store as a session does: blocks, then the picture for quick opening."""
+    unstored = painting.take_unstored()
+    if unstored is not None:
+        journal.store(*unstored)
+        shown, spec, tiles = painting.picture_kept()
+        journal.picture(shown, spec, unstored[1], tiles)
+
+
+def test_the_picture_for_quick_opening_is_kept_where_it_still_holds(painter, wavy):
+    create_from_definition(painter, "Liner", starter_definition(painter, "harbour-liner"))
+    tile = create_tile(painter, "Net", NOISE)
+    row = create_canvas(painter, "Large", {"width": 2500, "height": 700, "ground": "#204060"})
+    painting, journal = opened(row)
+    stroke(painting, wavy, 1)
+    kept(painting, journal)
+    again = load(row)
+    box, level = again.canvas.spec.box, again.canvas.spec.level_within(SHOWN_BITS)
+    assert level == 1
+    assert np.array_equal(again.shown, again.canvas.view(box, 1))
+    painting, journal = opened(row)
+    for at in ((0, 0, 2500, 700), (64, 32, 1210, 600)):
+        for seen in (1, 3):
+            assert np.array_equal(painting.view(at, seen), painting.canvas.view(at, seen))
+    # What comes after it is painted into it; what was undone, and another tile in a fill, make it anew.
+    stroke(painting, wavy, 2)
+    assert np.array_equal(painting.view(box, 1), painting.canvas.view(box, 1))
+    fresh = opened(row)[0]
+    assert np.array_equal(fresh.shown, fresh.canvas.view(box, 1))
+    kept(painting, journal)
+    painting.undo()
+    assert load(row).shown is None
+    fill = {"id": 2, "name": "F", "kind": "fill", "fill": {"tile": tile.pk}}
+    painting.edit({"what": "layers", "layers": [painting.canvas.stack[0].as_dict(), fill]})
+    kept(painting, journal)
+    assert load(row).shown is not None
+    keep_tile(painter, tile.pk, NOISE | {"seed": 9})
+    assert load(row).shown is None
+    assert np.array_equal(opened(row)[0].shown, load(row).canvas.view(box, 1))

@@ -5,7 +5,7 @@ A block is uint16 (BLOCK, BLOCK, 4), premultiplied RGBA, and read-only once it s
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,30 @@ EMPTY: Block = np.zeros((BLOCK, BLOCK, 4), np.uint16)
 EMPTY.flags.writeable = False
 
 
+class Waiting:
+    """A block that is made when it is first asked for, once for all that share it."""
+
+    __slots__ = ("_block", "_make")
+
+    def __init__(self, make: Callable[[], Block]) -> None:
+        self._make: Callable[[], Block] | None = make
+        self._block = EMPTY
+
+    def block(self) -> Block:
+        """The block itself, read-only."""
+        make = self._make
+        if make is not None:
+            block = make()
+            block.flags.writeable = False
+            self._block, self._make = block, None
+        return self._block
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes held by the block, none while it waits."""
+        return 0 if self._make is not None else self._block.nbytes
+
+
 class Blocks:
     """The pixels of one layer as a mapping from (block row, block column) to blocks."""
 
@@ -29,11 +53,15 @@ class Blocks:
                 raise BadValue(name, side, f"must be a whole number from 1 to {MOST_SIDE} px")
         self.width = width
         self.height = height
-        self._blocks: dict[Key, Block] = {}
+        self._blocks: dict[Key, Block | Waiting] = {}
 
     def get(self, key: Key) -> Block | None:
         """The block, or None where nothing is painted."""
-        return self._blocks.get(key)
+        return _ready(self._blocks.get(key))
+
+    def put_waiting(self, key: Key, make: Callable[[], Block]) -> None:
+        """Put a block that is made when it is first asked for."""
+        self._blocks[key] = Waiting(make)
 
     def put(self, key: Key, block: Block | None) -> Block | None:
         """Put a block (None empties the place); returns what was there before. The block becomes read-only."""
@@ -41,7 +69,7 @@ class Blocks:
         if block is not None:
             block.flags.writeable = False
             self._blocks[key] = block
-        return before
+        return _ready(before)
 
     def __iter__(self) -> Iterator[Key]:
         return iter(self.keys())
@@ -66,7 +94,7 @@ class Blocks:
         left, top, right, bottom = box
         out = np.zeros((bottom - top, right - left, 4), np.uint16)
         for key in keys_in(box):
-            block = self._blocks.get(key)
+            block = self.get(key)
             if block is not None:
                 part = clip(block_box(key), box)
                 _part(out, part, left, top)[:] = _part(block, part, key[1] * BLOCK, key[0] * BLOCK)
@@ -88,6 +116,10 @@ class Blocks:
                 block[: part.shape[0], : part.shape[1]] = part
                 blocks.put(key, block)
         return blocks
+
+
+def _ready(block: Block | Waiting | None) -> Block | None:
+    return block.block() if isinstance(block, Waiting) else block
 
 
 def _part(pixels: Block, box: Box, left: int, top: int) -> Block:

@@ -71,11 +71,17 @@ def selected_box(canvas: Canvas) -> Box | None:
     for key in canvas.layer_blocks(SELECTION):
         cover = cover_at(canvas, key)
         assert cover is not None
-        rows, columns = (np.flatnonzero(cover.any(axis=axis)) for axis in (1, 0))
-        left, top, _, _ = block_box(key)
-        here = (left + int(columns[0]), top + int(rows[0]), left + int(columns[-1]) + 1, top + int(rows[-1]) + 1)
-        found = join(found, here)
+        found = join(found, box_of_cover(key, cover))
     return found
+
+
+def box_of_cover(key: Key, cover: Cover) -> Box | None:
+    """The smallest box of the canvas around what a block covers, at least a little; None for nothing."""
+    rows, columns = (np.flatnonzero(cover.any(axis=axis)) for axis in (1, 0))
+    if not len(rows):
+        return None
+    left, top, _, _ = block_box(key)
+    return left + int(columns[0]), top + int(rows[0]), left + int(columns[-1]) + 1, top + int(rows[-1]) + 1
 
 
 def confined(canvas: Canvas, key: Key, before: Block | None, after: Block | None) -> Block | None:

@@ -79,6 +79,17 @@ class Operation(models.Model):
         constraints = [models.UniqueConstraint(fields=("canvas", "number"), name="one_operation_of_a_number")]
 
 
+class KeptPicture(models.Model):
+    """The whole picture of a canvas, smaller, for quick opening: 8-bit RGB, compressed.
+
+    of: the operation `through` which it shows, the versions of tiles in fills, the size and ground.
+    """
+
+    canvas = models.OneToOneField(Canvas, on_delete=models.CASCADE, related_name="kept_picture")
+    pixels = models.BinaryField()
+    of = models.JSONField()
+
+
 class StoredBlock(models.Model):
     """One block of a canvas, compressed."""
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -34,12 +35,14 @@ from orvix.strokes.symmetry import Symmetry
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat, parse_fraction
 from orvix_web.brushes.loading import load_font, load_version
-from orvix_web.canvases.filling import OwnedTiles
-from orvix_web.canvases.models import Canvas, Clip, KeptBlock, KeptState, Operation, StoredBlock, UndoBlock
+from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
+from orvix_web.canvases.models import Canvas, Clip, KeptBlock, KeptPicture, KeptState, Operation, StoredBlock, UndoBlock
 from orvix_web.live.notices import changed
 from orvix_web.tiles.rendering import unpack_pixels
 from orvix_web.tiles.thumbnails import thumbnail
 
+SHOWN_BITS = 11
+"""The picture that is kept for quick opening has at most 2^11 px a side."""
 KEPT_UNDO = 500
 """How many of the newest operations keep the blocks before them in the database."""
 
@@ -82,6 +85,8 @@ class Opened:
     undone: list[Done] = field(default_factory=list)
     replayed: dict[int, Change] = field(default_factory=dict)
     next_number: int = 1
+    shown: NDArray[np.uint8] | None = None
+    """The whole picture at `SHOWN_BITS`, as it was kept with the stored blocks, where it still holds."""
 
 
 def spec_of(row: Canvas) -> CanvasSpec:
@@ -114,16 +119,21 @@ def blank(row: Canvas, spec: CanvasSpec | None = None) -> CoreCanvas:
 
 
 @transaction.atomic
-def load(row: Canvas) -> Opened:
+def load(row: Canvas, *, at_need: bool = False) -> Opened:
     """Read the stored blocks and replay what was done after them.
 
-    The row is read anew and locked meanwhile: every write of the log touches it, so blocks and log agree.
+    The row is read anew and locked meanwhile: every write of the log touches it, so blocks and log agree. at_need: each
+    block is read when it is first looked at; only for the one that writes this canvas, whose own writes come after the
+    block that they replace was looked at (`Blocks.put` hands it out).
     """
     row = Canvas.objects.select_for_update().get(pk=row.pk)
     opened = Opened(blank(row))
     opened.canvas.restack(parse_stack(row.layers))
-    for stored in StoredBlock.objects.filter(canvas=row).iterator(chunk_size=64):
-        opened.canvas.put((stored.layer, (stored.row, stored.column)), unpack(stored.pixels))
+    columns = ("layer", "row", "column", "pk" if at_need else "pixels")
+    read = _read_block if at_need else unpack
+    for layer, at_row, column, what in StoredBlock.objects.filter(canvas=row).values_list(*columns).iterator(256):
+        opened.canvas.layer_blocks(layer).put_waiting((at_row, column), partial(read, what))
+    opened.shown = _kept_picture(row, opened.canvas)
     grains = GrainLayer(opened.canvas)
     logged = Operation.objects.filter(canvas=row)
     for number, state, *rest in logged.values_list("number", "state", "kind", "data", "brush_version_id"):
@@ -135,6 +145,29 @@ def load(row: Canvas) -> Opened:
             if number > row.stored_through:
                 opened.replayed[number] = do_again(row, number, opened.canvas, grains)
     return opened
+
+
+def _read_block(pk: int) -> Block:
+    return unpack(StoredBlock.objects.values_list("pixels", flat=True).get(pk=pk))
+
+
+def _kept_picture(row: Canvas, canvas: CoreCanvas) -> NDArray[np.uint8] | None:
+    """The picture that was kept with the stored blocks, if nothing of it is another now."""
+    kept = KeptPicture.objects.filter(canvas=row).first()
+    if kept is None:
+        return None
+    tiles = canvas.fills.tile_of
+    shown = tiles.versions(tiles_filled_with(canvas.stack)) if isinstance(tiles, OwnedTiles) else {}
+    if kept.of != {"through": row.stored_through, "tiles": shown, **spec_json(canvas.spec)}:
+        return None
+    step = 1 << canvas.spec.level_within(SHOWN_BITS)
+    rows, columns = -(-canvas.spec.height // step), -(-canvas.spec.width // step)
+    raw = zstandard.ZstdDecompressor().decompress(bytes(kept.pixels), max_output_size=rows * columns * 3)
+    if len(raw) != rows * columns * 3:
+        return None
+    out = np.full((rows, columns, 4), 255, np.uint8)
+    out[..., :3] = np.frombuffer(raw, np.uint8).reshape(rows, columns, 3)
+    return out
 
 
 def do_again(row: Canvas, number: int, canvas: CoreCanvas, grains: GrainLayer) -> Change:
@@ -326,6 +359,12 @@ class Journal:
             self.store(Change(blocks, canvas.stack), 0, {})
             self.thumbnail(thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8))))
 
+    def picture(self, shown: NDArray[np.uint8], spec: CanvasSpec, through: int, tiles: dict[str, int]) -> None:
+        """Keep the whole picture as it is after operation `through`, with these versions of the tiles in its fills."""
+        told = {"through": through, "tiles": tiles, **spec_json(spec)}
+        pixels = zstandard.ZstdCompressor(level=1).compress(np.ascontiguousarray(shown[..., :3]).tobytes())
+        KeptPicture.objects.update_or_create(canvas_id=self._canvas_id, defaults={"pixels": pixels, "of": told})
+
     def thumbnail(self, png: bytes) -> None:
         """Keep a new small picture of the canvas."""
         Canvas.objects.filter(pk=self._canvas_id).update(thumbnail=png)
@@ -405,7 +444,7 @@ def pack(block: Block | None) -> bytes:
 def unpack(data: bytes | memoryview) -> Block:
     """A block from its compressed form."""
     raw = zstandard.ZstdDecompressor().decompress(bytes(data), max_output_size=BLOCK * BLOCK * 8)
-    return np.frombuffer(raw, "<u2").astype(np.uint16).reshape(BLOCK, BLOCK, 4)
+    return np.frombuffer(raw, "<u2").astype(np.uint16, copy=False).reshape(BLOCK, BLOCK, 4)
 
 
 def pack_samples(samples: NDArray[np.float64]) -> bytes:

@@ -13,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.canvases.before import StrokesBefore, listens
-from orvix.canvases.canvas import Canvas
+from orvix.canvases.canvas import Canvas, CanvasSpec
+from orvix.canvases.compositing import reduced
 from orvix.canvases.fills import Fill
 from orvix.canvases.layers import SELECTION, At, Change, block_numbers, effects_reach
 from orvix.canvases.next_stamp import StampGhosts
@@ -22,13 +23,13 @@ from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.devices.pen import PenPressure
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, block_box, clip, merged
+from orvix.geometry import BLOCK, Box, aligned, block_box, clip, merged
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.steps import DoneWith
-from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, load
+from orvix_web.canvases.storage import SHOWN_BITS, Done, Journal, Opened, Record, as_stroke, load
 from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.looking import history_facts, history_pictures, selection_facts
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
@@ -100,13 +101,30 @@ class Painting:
         """What is kept, while something else is only looked at."""
         self._before = StrokesBefore()
         self._recalled: set[int] = set()
-        self._fit_spec()
+        self._fit_spec(opened.shown)
+        if opened.shown is not None and (self.dirty or self._restacked):
+            self._show_changed()
 
-    def _fit_spec(self) -> None:
+    def view(self, box: Box, level: int) -> NDArray[np.uint8]:
+        """As `Canvas.view`; what is seen small of a picture at rest is cut from the one that is kept."""
+        rests = not (self.dirty or self._restacked or self._open or self._tried)
+        if level < self._level or not self._level or not rests:
+            return self.canvas.view(box, level)
+        step = 1 << self._level
+        left, top, right, bottom = box[0] // step, box[1] // step, -(-box[2] // step), -(-box[3] // step)
+        return reduced(np.ascontiguousarray(self.shown[top:bottom, left:right]), level - self._level)
+
+    @property
+    def small(self) -> NDArray[np.uint8]:
+        """The whole picture at no more than 256 px a side, as it was when blocks were last stored."""
+        return reduced(self.shown, self.canvas.spec.level_within(8) - self._level)
+
+    def _fit_spec(self, shown: NDArray[np.uint8] | None = None) -> None:
         """What depends on the size, the ground or the edges of the canvas, made anew for those it has now."""
         self._ghosts = StampGhosts(self.canvas.spec)
-        self._level = self.canvas.spec.level_within(8)
-        self.small: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level)
+        self._level = self.canvas.spec.level_within(SHOWN_BITS)
+        self.shown: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level) if shown is None else shown
+        """The whole picture at `_level`, as it was when blocks were last stored."""
 
     @property
     def open_stroke(self) -> tuple[int, int] | None:
@@ -210,7 +228,8 @@ class Painting:
         self._must_rest("keep this state")
         self._end_trial()
         made_of = [step.number for step in self._done]
-        return self.canvas.copy(), self.canvas.view(self.canvas.spec.box, self._level), made_of
+        small = self.canvas.view(self.canvas.spec.box, self.canvas.spec.level_within(8))
+        return self.canvas.copy(), small, made_of
 
     def _forget_before(self) -> None:
         """The strokes that count may be others now: they are read from the log again when they are asked for."""
@@ -367,19 +386,27 @@ class Painting:
     def take_unstored(self) -> tuple[Change, int, dict[int, Change]] | None:
         """The blocks and the stack to be stored, through which number, and what stood before; None for nothing.
 
-        Brings `small`, the whole picture at no more than 256 px a side, up to date as well.
+        Brings `shown` and `small` up to date as well.
         """
         if self._tried is not None or (not self.dirty and not self._restacked and not self._unstored):
             return None
         blocks = {at: self.canvas.layer_blocks(at[0]).get(at[1]) for at in self.dirty}
         now = Change(blocks, self.canvas.stack, self.canvas.spec)
-        for left, top, right, bottom in self._changed_since():
-            part = self.canvas.view((left, top, right, bottom), self._level)
-            y, x = top >> self._level, left >> self._level
-            self.small[y : y + part.shape[0], x : x + part.shape[1]] = part
+        self._show_changed()
         befores, self._unstored = self._unstored, {}
         self.dirty, self._restacked = set(), False
         return now, self._done[-1].number if self._done else 0, befores
+
+    def _show_changed(self) -> None:
+        for box in self._changed_since():
+            left, top, right, bottom = clip(aligned(box, 1 << self._level), self.canvas.spec.box)
+            part = self.canvas.view((left, top, right, bottom), self._level)
+            y, x = top >> self._level, left >> self._level
+            self.shown[y : y + part.shape[0], x : x + part.shape[1]] = part
+
+    def picture_kept(self) -> tuple[NDArray[np.uint8], CanvasSpec, dict[str, int]]:
+        """What is kept for quick opening: a copy of `shown`, of which spec, and the versions of the tiles in fills."""
+        return self.shown.copy(), self.canvas.spec, self._tile_versions(None)
 
     def _going(self, stroke: int) -> _Open:
         if self._open is None or self._open.stroke != stroke:
@@ -454,7 +481,7 @@ class Painting:
 
 def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> Painting:
     """A canvas row as a painting; what must be written goes to `log`, or straight to the journal."""
-    return Painting(load(row), log or journal, KeptPast(row, journal))
+    return Painting(load(row, at_need=True), log or journal, KeptPast(row, journal))
 
 
 def as_kept(samples: Samples) -> Samples:

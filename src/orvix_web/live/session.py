@@ -82,12 +82,12 @@ class Viewer:
             if area(seen):
                 self.pending.append(seen)
 
-    def take_frame(self, canvas: Canvas) -> bytes:
+    def take_frame(self, painting: Painting) -> bytes:
         """Cut the pending rectangles and count them as in flight."""
         boxes, self.pending = merged(self.pending), []
         update = next(_updates) & 0xFFFFFFFF
         self.in_flight.add(update)
-        rects = [(box[0] >> self.level, box[1] >> self.level, canvas.view(box, self.level)) for box in boxes]
+        rects = [(box[0] >> self.level, box[1] >> self.level, painting.view(box, self.level)) for box in boxes]
         return messages.pixels(update, self.level, self.stamp, rects)
 
 
@@ -232,20 +232,21 @@ class CanvasSession:
             self._closed(self)
 
     async def _store(self) -> None:
-        def prepare() -> tuple[Any, bytes] | None:
+        def prepare() -> tuple[Any, bytes, Any] | None:
             assert self.painting is not None
             unstored = self.painting.take_unstored()
             if unstored is None:
                 return None
-            return unstored, thumbnail(self.painting.small)
+            return unstored, thumbnail(self.painting.small), self.painting.picture_kept()
 
         prepared = await self.loop.run_in_executor(self._paint, prepare)
         if prepared is not None:
-            (now, through, befores), small = prepared
+            (now, through, befores), small, (shown, spec, tiles) = prepared
 
             def write() -> None:
                 self._journal.thumbnail(small)
                 self._journal.store(now, through, befores)
+                self._journal.picture(shown, spec, through, tiles)
 
             try:
                 await self.loop.run_in_executor(self._write, write)
@@ -268,8 +269,8 @@ class CanvasSession:
                     refusal = {"code": "failed", "message": "this could not be done; nothing was changed"}
                     news.append((viewer, messages.told("refused", **refusal)))
         assert self.painting is not None
-        canvas = self.painting.canvas
-        return news, [(viewer, viewer.take_frame(canvas)) for viewer in list(self.viewers) if viewer.ready]
+        painting = self.painting
+        return news, [(viewer, viewer.take_frame(painting)) for viewer in list(self.viewers) if viewer.ready]
 
     def _do(self, viewer: Viewer | None, message: Message | str | None, news: list[tuple[Viewer, bytes]]) -> None:
         painting = self.painting

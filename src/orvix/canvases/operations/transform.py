@@ -26,12 +26,12 @@ from orvix.canvases.operations.move import moved_along
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.operations.shape import no_brush
 from orvix.canvases.resizing import mapped_values
-from orvix.canvases.selection import anything_selected, as_block, confined, cover_at, selected_box
+from orvix.canvases.selection import anything_selected, as_block, box_of_cover, confined, cover_at, selected_box
 from orvix.canvases.shaping import BrushOf, shape_pixels
 from orvix.canvases.strokes import put_back
 from orvix.canvases.typesetting import FontOf, lettering_pixels, no_font
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, Key, block_box, join, part_of
+from orvix.geometry import BLOCK, Box, Key, join, part_of
 from orvix.registry import Value, check_values
 from orvix.strokes.area import Area
 from orvix.strokes.windows import pieces
@@ -113,12 +113,7 @@ def painted_box(canvas: Canvas, layers: list[Layer]) -> Box | None:
         for key in blocks:
             block = blocks.get(key)
             assert block is not None
-            alpha = block[..., 3]
-            rows, columns = (np.flatnonzero(alpha.any(axis=axis)) for axis in (1, 0))
-            if len(rows):
-                x, y, _, _ = block_box(key)
-                box = (x + int(columns[0]), y + int(rows[0]), x + int(columns[-1]) + 1, y + int(rows[-1]) + 1)
-                found = join(found, box)
+            found = join(found, box_of_cover(key, block[..., 3]))
     return found
 
 

@@ -114,6 +114,6 @@ def test_sizes_uses_and_zoom_have_keys_in_the_room(page, live, kit):
     page.keyboard.press("b")
     expect(page.locator('input[name="mode"][value="paint"]')).to_be_checked()
     page.keyboard.press("1")
-    expect(page.locator(".corner.right b")).to_have_text("100 %")
+    expect(page.locator(".corner.right b").first).to_have_text("100 %")
     page.keyboard.press("0")
-    expect(page.locator(".corner.right b")).not_to_have_text("100 %")
+    expect(page.locator(".corner.right b").first).not_to_have_text("100 %")

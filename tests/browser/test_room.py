@@ -295,7 +295,7 @@ def test_size_and_opacity_are_set_on_the_picture_and_sizes_used_before_are_one_p
     assert Operation.objects.filter(canvas=kit.canvas).count() == 1, "nothing was painted meanwhile"
 
 
-def test_brushes_of_one_set_keep_their_proportions_and_others_the_size_in_hand(page, live, kit):
+def test_brushes_of_one_set_keep_their_proportions_and_others_come_at_their_own_size(page, live, kit):
     for name, size, set_name in (("Leaf", 40, "Kelp"), ("Stem", 10, "Kelp"), ("Float", 25, "")):
         brush = create_from_definition(kit.owner, name, {"coats": [{"values": {"size": size, "largest": 400}}]})
         Brush.objects.filter(pk=brush.pk).update(set_name=set_name)
@@ -306,4 +306,4 @@ def test_brushes_of_one_set_keep_their_proportions_and_others_the_size_in_hand(p
     page.locator('[data-brush][title^="Stem"]').click()
     expect(size).to_have_value("20")
     page.locator('[data-brush][title^="Float"]').click()
-    expect(size).to_have_value("20")
+    expect(size).to_have_value("25")

@@ -74,8 +74,8 @@ def test_the_seven_steps(page, live, pen, tmp_path):
 
     # A canvas, painted on with a pen.
     page.get_by_role("link", name="Canvases").click()
-    page.get_by_label("Width, px").fill("900")
-    page.get_by_label("Height, px").fill("600")
+    page.locator("#canvas-form [name=width]").fill("900")
+    page.locator("#canvas-form [name=height]").fill("600")
     page.get_by_label("ppi").fill("200")
     page.get_by_role("button", name="New canvas").click()
     canvas = Canvas.objects.get()

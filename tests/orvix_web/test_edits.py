@@ -329,8 +329,7 @@ def kept(painting, journal) -> None:
     unstored = painting.take_unstored()
     if unstored is not None:
         journal.store(*unstored)
-        shown, spec, tiles = painting.picture_kept()
-        journal.picture(shown, spec, unstored[1], tiles)
+        journal.picture(*painting.picture_kept())
 
 
 def test_the_picture_for_quick_opening_is_kept_where_it_still_holds(painter, wavy):

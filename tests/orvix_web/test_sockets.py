@@ -209,6 +209,8 @@ def test_closing_stores_and_opening_finds_everything(live, kit, wavy):
     live.close_canvases()
     kit.canvas.refresh_from_db()
     assert kit.canvas.stored_through == 3
+    kept = load(kit.canvas)
+    assert np.array_equal(kept.shown, kept.canvas.view(kept.canvas.spec.box)), "and the picture for quick opening"
     with room(live, kit, "b") as again:
         again.look(640, 384)
         assert np.array_equal(again.picture, before)

@@ -105,10 +105,14 @@ class Painting:
         if opened.shown is not None and (self.dirty or self._restacked):
             self._show_changed()
 
+    @property
+    def _rests(self) -> bool:
+        """Whether all that is seen is stored, so that `shown` is what is seen."""
+        return not (self.dirty or self._restacked or self._open or self._tried)
+
     def view(self, box: Box, level: int) -> NDArray[np.uint8]:
         """As `Canvas.view`; what is seen small of a picture at rest is cut from the one that is kept."""
-        rests = not (self.dirty or self._restacked or self._open or self._tried)
-        if level < self._level or not self._level or not rests:
+        if level < self._level or not self._level or not self._rests:
             return self.canvas.view(box, level)
         step = 1 << self._level
         left, top, right, bottom = box[0] // step, box[1] // step, -(-box[2] // step), -(-box[3] // step)
@@ -404,9 +408,12 @@ class Painting:
             y, x = top >> self._level, left >> self._level
             self.shown[y : y + part.shape[0], x : x + part.shape[1]] = part
 
-    def picture_kept(self) -> tuple[NDArray[np.uint8], CanvasSpec, dict[str, int]]:
-        """What is kept for quick opening: a copy of `shown`, of which spec, and the versions of the tiles in fills."""
-        return self.shown.copy(), self.canvas.spec, self._tile_versions(None)
+    def picture_kept(self) -> tuple[NDArray[np.uint8], CanvasSpec, int, dict[str, int]] | None:
+        """What is kept for quick opening, as `Journal.picture` takes it; None while something is not stored yet."""
+        if not self._rests:
+            return None
+        through = self._done[-1].number if self._done else 0
+        return self.shown.copy(), self.canvas.spec, through, self._tile_versions(None)
 
     def _going(self, stroke: int) -> _Open:
         if self._open is None or self._open.stroke != stroke:

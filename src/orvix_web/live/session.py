@@ -34,6 +34,8 @@ logger = logging.getLogger(__name__)
 
 RESUME_SECONDS = 10.0
 IDLE_SECONDS = 0.4
+PICTURE_SECONDS = 20.0
+"""So often, at most, the picture for quick opening is kept while a canvas is painted; and when it is closed."""
 LINGER_SECONDS = 30.0
 """How long a canvas nobody looks at stays in memory: its proof and its export read it from there."""
 MOST_IN_FLIGHT = 2
@@ -120,6 +122,8 @@ class CanvasSession:
         """Strokes that could not begin: what still comes of them is passed over, they were answered once."""
         self._leaving: asyncio.TimerHandle | None = None
         self._broken = False
+        self._picture_due = False
+        self._pictured_at = -inf
         self._restless = True
         self._changed_at = self.loop.time()
         self._last_seen = self.loop.time()
@@ -187,7 +191,7 @@ class CanvasSession:
         await asyncio.gather(self._task, return_exceptions=True)
         if self.painting is not None and not self._broken:
             await self.loop.run_in_executor(self._paint, self.painting.end_as_it_is)
-            await self._store()
+            await self._store(last=True)
         for executor in (self._paint, self._write):
             await self.loop.run_in_executor(executor, lambda: connection.close())  # the thread's own
             executor.shutdown(wait=False)
@@ -231,28 +235,42 @@ class CanvasSession:
         if not self.viewers and self._leaving is None and self._queue.empty() and left > LINGER_SECONDS:
             self._closed(self)
 
-    async def _store(self) -> None:
-        def prepare() -> tuple[Any, bytes, Any] | None:
+    async def _keep_picture(self) -> None:
+        """Keep the whole picture for quick opening: heavy, so not after every stroke."""
+        assert self.painting is not None
+        kept = await self.loop.run_in_executor(self._paint, self.painting.picture_kept)
+        if kept is not None:
+            self._picture_due, self._pictured_at = False, self.loop.time()
+            try:
+                await self.loop.run_in_executor(self._write, lambda: self._journal.picture(*kept))
+            except Exception:
+                logger.exception("canvas %s: its picture could not be kept; it opens more slowly", self.canvas_id)
+
+    async def _store(self, *, last: bool = False) -> None:
+        def prepare() -> tuple[Any, bytes] | None:
             assert self.painting is not None
             unstored = self.painting.take_unstored()
             if unstored is None:
                 return None
-            return unstored, thumbnail(self.painting.small), self.painting.picture_kept()
+            return unstored, thumbnail(self.painting.small)
 
         prepared = await self.loop.run_in_executor(self._paint, prepare)
         if prepared is not None:
-            (now, through, befores), small, (shown, spec, tiles) = prepared
+            (now, through, befores), small = prepared
+            self._picture_due = True
 
             def write() -> None:
                 self._journal.thumbnail(small)
                 self._journal.store(now, through, befores)
-                self._journal.picture(shown, spec, through, tiles)
 
             try:
                 await self.loop.run_in_executor(self._write, write)
             except Exception:
                 logger.exception("canvas %s: blocks could not be stored", self.canvas_id)
                 await self._break()
+                return
+        if self._picture_due and (last or self.loop.time() - self._pictured_at > PICTURE_SECONDS):
+            await self._keep_picture()
 
     def _work(self, queued: list[Queued]) -> tuple[list[Any], list[Any]]:
         """On the paint thread: do what was asked, then cut rectangles for the windows that are ready."""

@@ -189,12 +189,14 @@ class CanvasSession:
         leave(self._owner_id, self._notice)
         self._queue.put_nowait(STOP)
         await asyncio.gather(self._task, return_exceptions=True)
-        if self.painting is not None and not self._broken:
-            await self.loop.run_in_executor(self._paint, self.painting.end_as_it_is)
-            await self._store(last=True)
-        for executor in (self._paint, self._write):
-            await self.loop.run_in_executor(executor, lambda: connection.close())  # the thread's own
-            executor.shutdown(wait=False)
+        try:
+            if self.painting is not None and not self._broken:
+                await self.loop.run_in_executor(self._paint, self.painting.end_as_it_is)
+                await self._store(last=True)
+        finally:
+            for executor in (self._paint, self._write):
+                await self.loop.run_in_executor(executor, lambda: connection.close())  # the thread's own
+                executor.shutdown(wait=False)
 
     async def _open(self) -> None:
         def open_it() -> Painting:

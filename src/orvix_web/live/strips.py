@@ -80,7 +80,7 @@ class StripSession(CanvasSession):
     async def _open(self) -> None:
         self.painting = await self.loop.run_in_executor(self._paint, self._painted)
 
-    async def _store(self) -> None:
+    async def _store(self, *, last: bool = False) -> None:
         """Nothing of a strip is stored."""
 
     def _painted(self) -> Painting:

@@ -161,7 +161,7 @@ document.addEventListener("alpine:init", () => {
       const box = document.getElementById("seam");
       const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: "read its seam" });
       press.addEventListener("click", () => this.askSeam(true));
-      if (!asked && this.facts.width * this.facts.height > SEAM_PX) { box.replaceChildren(", ", press); return; }
+      if (!asked && this.facts.width * this.facts.height > SEAM_PX) { box.replaceChildren(press); return; }
       this.seamLater = setTimeout(async () => {
         if (this.hand?.stroke) { this.askSeam(asked); return; }
         const answer = await this.asking.ask("seam", { what: "canvas-readings", canvas: this.id });
@@ -170,7 +170,7 @@ document.addEventListener("alpine:init", () => {
         const words = document.createElement("b");
         words.className = seam.verdict === "seamless" ? "" : "warm";
         words.textContent = `${seam.value.toFixed(2)} ${seam.verdict}`;
-        box.replaceChildren(", seam ", words);
+        box.replaceChildren("seam ", words);
         box.title = seam.by_construction ? "Every mark wraps and every grain closes: it closes by construction" : "Measured across its borders: around 1 is as inside the picture";
         box.dataset.verdict = seam.verdict;
       }, asked ? 0 : SEAM_AFTER_MS);

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+import sys
 from math import sin
 
 from playwright.sync_api import Page, sync_playwright
@@ -107,6 +108,13 @@ def canvas_room(page: Page, base: str) -> None:
     thing(page, "Harbour endpaper")
 
 
+def room_at(page: Page, base: str, layer: str) -> None:
+    """The room, with one of its layers chosen."""
+    canvas_room(page, base)
+    page.wait_for_timeout(1800)
+    page.locator("#layers li", has_text=layer).locator(".take").click()
+
+
 def canvas_shapes(page: Page, base: str) -> None:
     """A shape of two pieces filled with a tile and bound with rope, its points in sight."""
     x, y = new_canvas(page, base, "Hat box lid")
@@ -162,9 +170,7 @@ def canvas_paths(page: Page, base: str) -> None:
 
 def canvas_again(page: Page, base: str) -> None:
     """All strokes of a layer picked, and painted again with another brush in their place."""
-    canvas_room(page, base)
-    page.wait_for_timeout(1800)
-    page.locator("#layers li", has_text="rope").locator(".take").click()
+    room_at(page, base, "rope")
     page.locator("#layer-settings").click()
     page.locator("#layer-strokes").click()
     page.keyboard.press("l")
@@ -175,9 +181,7 @@ def canvas_again(page: Page, base: str) -> None:
 
 def canvas_selected(page: Page, base: str) -> None:
     """A part selected, in the frame that moves, scales and turns it."""
-    canvas_room(page, base)
-    page.wait_for_timeout(1800)
-    page.locator("#layers li", has_text="kelp").locator(".take").click()
+    room_at(page, base, "kelp")
     page.locator("input[name=mode][value=select]").check()
     page.locator("#select-kind").select_option("ellipse")
     drag(page, (360, 260), (590, 600))
@@ -238,13 +242,16 @@ VIEWS = {
 
 
 def main() -> None:
-    """Take every picture."""
+    """Take every picture, or those of the views named."""
+    named = sys.argv[1:] or list(VIEWS)
+    if unknown := [one for one in named if one not in VIEWS]:
+        sys.exit(f"view {unknown[0]!r}: must be one of {', '.join(VIEWS)}")
     FOLDER.mkdir(parents=True, exist_ok=True)
     with served() as base, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        for name, view in VIEWS.items():
-            view(page, base)
+        for name in named:
+            VIEWS[name](page, base)
             settle(page)
             page.screenshot(path=str(FOLDER / f"{name}.png"))
             print(f"docs/screenshots/{name}.png")

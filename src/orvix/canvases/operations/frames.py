@@ -12,6 +12,7 @@ import numpy as np
 
 from orvix.canvases.canvas import CANVAS_VALUES, Canvas, CanvasSpec
 from orvix.canvases.layers import Change, Layer, block_numbers, check_stack
+from orvix.canvases.operations.chosen import fresh_number
 from orvix.canvases.operations.move import whole
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.outlines import Places
@@ -100,8 +101,8 @@ def _turned_values(layer: Layer, matrix: Any, degrees: int | None) -> Layer:
 
 def flatten(canvas: Canvas, told: Told) -> Change:
     """All that is seen becomes one paint layer, and everything else goes. told: layer, the number of the new one."""
-    number = told.get("layer")
-    if type(number) is not int or not 1 <= number < 2**31 - 1024 or number in block_numbers(canvas.stack):
+    number = fresh_number(told.get("layer"))
+    if number in block_numbers(canvas.stack):
         raise BadValue("layer", number, "must be a number that no layer of this canvas has had")
     for one in canvas.stack:
         canvas.refuse_locked(one)

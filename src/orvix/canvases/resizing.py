@@ -10,6 +10,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+from PIL import Image
 
 from orvix.canvases.blocks import Block, Blocks
 from orvix.canvases.canvas import Canvas, CanvasSpec
@@ -20,7 +21,6 @@ from orvix.strokes.area import Area
 from orvix.strokes.windows import gather
 
 MOST_PX = 8192 * 8192
-_MARGIN = 8
 
 
 def larger(pixels: Block, times: Fraction) -> Block:
@@ -31,11 +31,22 @@ def larger(pixels: Block, times: Fraction) -> Block:
     return resized(pixels, columns, rows)
 
 
-def resized(pixels: Block, columns: int, rows: int) -> Block:
-    """A picture (rows, columns, 4) at another size: by area where it shrinks, else bicubic."""
-    shrinks = columns <= pixels.shape[1] and rows <= pixels.shape[0]
-    out = cv2.resize(pixels, (columns, rows), interpolation=cv2.INTER_AREA if shrinks else cv2.INTER_CUBIC)
-    return np.minimum(out, out[..., 3:]).astype(np.uint16)
+def resized(pixels: Block, columns: int, rows: int, margin: int = 0) -> Block:
+    """A picture (rows, columns, 4) at another size: by area where it shrinks, else bicubic.
+
+    margin: so many px around the picture are only looked at; where it shrinks by area there must be none.
+    """
+    high, wide = (side - 2 * margin for side in pixels.shape[:2])
+    if columns <= wide and rows <= high:
+        out = cv2.resize(pixels, (columns, rows), interpolation=cv2.INTER_AREA)
+        return np.minimum(out, out[..., 3:]).astype(np.uint16)
+    out = np.empty((rows, columns, 4), np.uint16)
+    box = (margin, margin, margin + wide, margin + high)
+    for channel in range(4):
+        plane = Image.fromarray(pixels[..., channel].astype(np.float32))
+        fresh = np.asarray(plane.resize((columns, rows), Image.Resampling.BICUBIC, box))
+        out[..., channel] = np.clip(np.floor(fresh + np.float32(0.5)), 0, 65535)
+    return np.minimum(out, out[..., 3:])
 
 
 def reframe(canvas: Canvas, spec: CanvasSpec, x: int, y: int) -> Change:
@@ -105,17 +116,16 @@ def resampled(blocks: Blocks, old: CanvasSpec, spec: CanvasSpec) -> Blocks:
     """A plane at another size; with joined edges its neighbours are looked at across the borders."""
     if not blocks.keys():
         return Blocks(spec.width, spec.height)
-    if old.joined is None:
+    if old.joined is None or (spec.width <= old.width and spec.height <= old.height):
         return Blocks.from_array(resized(blocks.whole(), spec.width, spec.height))
-    # A margin that is whole px both ways, so that the borders lie where they did.
-    across, down = Fraction(spec.width, old.width), Fraction(spec.height, old.height)
-    steps = [one.denominator * -(-_MARGIN // one.denominator) for one in (across, down)]
-    if max(steps) > 4 * _MARGIN:
-        return Blocks.from_array(resized(blocks.whole(), spec.width, spec.height))
-    wide = old.joined.cloth(blocks.whole(), -steps[1], -steps[0], old.height + 2 * steps[1], old.width + 2 * steps[0])
-    x, y = int(steps[0] * across), int(steps[1] * down)
-    out = resized(np.ascontiguousarray(wide), spec.width + 2 * x, spec.height + 2 * y)
-    return Blocks.from_array(np.ascontiguousarray(out[y : y + spec.height, x : x + spec.width]))
+    margin = _reach(old, spec)
+    wide = old.joined.cloth(blocks.whole(), -margin, -margin, old.height + 2 * margin, old.width + 2 * margin)
+    return Blocks.from_array(resized(wide, spec.width, spec.height, margin))
+
+
+def _reach(old: CanvasSpec, spec: CanvasSpec) -> int:
+    """How far, in px of the old size, a bicubic kernel looks, widened where one way shrinks."""
+    return 2 * max(-(-old.width // spec.width), -(-old.height // spec.height), 1) + 1
 
 
 def turned(canvas: Canvas, spec: CanvasSpec, turn: Callable[[Block], Block], values: Any) -> Change:

@@ -110,6 +110,18 @@ def test_resampled_it_is_the_same_picture_and_still_closes():
         do(full(), "resample", {"width": W, "height": 2 * H})
 
 
+@pytest.mark.parametrize(("width", "height"), [(131, 133), (131, 60), (40, 133), (64, 67)])
+def test_resampled_at_any_ratio_joined_edges_look_across_their_borders(width, height):
+    rough = np.random.default_rng(4).integers(0, 65536, (90, 100, 4), dtype=np.uint16)
+    rough[..., 3] = 65535
+    canvas, cloth = Canvas(CanvasSpec(100, 90, joined=Joining())), Canvas(CanvasSpec(300, 270))
+    canvas.blocks[1], cloth.blocks[1] = Blocks.from_array(rough), Blocks.from_array(np.tile(rough, (3, 3, 1)))
+    do(canvas, "resample", {"width": width, "height": height})
+    do(cloth, "resample", {"width": 3 * width, "height": 3 * height})
+    middle = cloth.layer_blocks(1).whole()[height : 2 * height, width : 2 * width]
+    assert np.abs(canvas.layer_blocks(1).whole().astype(int) - middle).max() <= 1
+
+
 def test_turned_it_is_the_picture_turned_fills_and_shapes_included():
     whole = seen(full())
     for way, turn in (

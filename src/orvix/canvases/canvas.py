@@ -201,6 +201,10 @@ class Canvas:
             return self._view_by_block(box, level)
         return reduced(self._flat(box), level)
 
+    def small(self) -> Rgba8:
+        """The whole picture as `view` shows it, at no more than 256 px a side."""
+        return self.view(self.spec.box, self.spec.level_within(8))
+
     def _view_by_block(self, box: Box, level: int) -> Rgba8:
         """As `view`, a block at a time, so that a large canvas seen small never stands in memory whole."""
         step = 1 << level

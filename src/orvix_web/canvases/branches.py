@@ -47,7 +47,7 @@ def bring_back(owner: AbstractBaseUser, canvas_id: int, number: int) -> int:
     row = owned(owner, canvas_id)
     stood = made_of(row, number)
     canvas = do_steps(row, history(row, stood))
-    small = thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8)))
+    small = thumbnail(canvas.small())
     return Journal(row.pk, row.owner_id).keep(canvas, small, stood).number
 
 

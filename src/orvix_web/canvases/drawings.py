@@ -90,7 +90,7 @@ def publish_drawing(row: Canvas, canvas: CoreCanvas, revision: int, keys: list[s
 
 def _remember_published(row: Canvas, canvas: CoreCanvas, version: TileVersion, revision: int) -> None:
     """Keep the state that was published, so that the drawing can be dropped back to it, or taken up again."""
-    small = thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8)))
+    small = thumbnail(canvas.small())
     now = Canvas.objects.select_for_update().get(pk=row.pk)
     made_of = history(row).done if now.revision == revision else None
     state = Journal(row.pk, row.owner_id).keep(canvas, small, made_of)

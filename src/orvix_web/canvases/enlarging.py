@@ -25,7 +25,7 @@ from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.repainting import owned
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.steps import begun, each_step
-from orvix_web.canvases.storage import Journal, Record, first_spec
+from orvix_web.canvases.storage import Journal, Record, first_spec, spec_json
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.tiles.services import check_name
@@ -114,20 +114,14 @@ def _keep(
     log: list[tuple[Record, Change]],
 ) -> Canvas:
     first, start = before
-    told: dict[str, Any] = {
-        "width": first.width,
-        "height": first.height,
-        "ppi": first.ppi,
-        "ground": first.ground or "",
-    }
-    told |= {"joined": first.joined is not None, "repeat": row.repeat, "stagger": row.stagger}
+    told = spec_json(first) | {"joined": first.joined is not None, "repeat": row.repeat, "stagger": row.stagger}
     with transaction.atomic():
         other = create_canvas(row.owner, name, told | {"neighbours": row.neighbours if first.joined else PLAIN})
         Canvas.objects.filter(pk=other.pk).update(palette=row.palette)
         journal = Journal(other.pk, other.owner_id)
         if any(blocks.keys() for blocks in start.blocks.values()):
             # What it begins with as pixels is a kept state, so that painting it again begins there as well.
-            state = journal.keep(start, thumbnail(start.view(first.box, first.level_within(8))))
+            state = journal.keep(start, thumbnail(start.small()))
             taken = Record(1, "take-up", {"state": state.number}, (Layer(),))
             log = [(taken, Change()), *((replace(one, number=one.number + 1), change) for one, change in log)]
         for record, _ in log:
@@ -141,6 +135,6 @@ def _keep(
         touched = (at for change in befores.values() for at in change.blocks)
         blocks |= {at: canvas.layer_blocks(at[0]).get(at[1]) for at in touched}
         journal.store(Change(blocks, canvas.stack, canvas.spec), len(log), befores)
-        journal.thumbnail(thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8))))
+        journal.thumbnail(thumbnail(canvas.small()))
     other.refresh_from_db()
     return other

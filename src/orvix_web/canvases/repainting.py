@@ -84,7 +84,7 @@ def paint_again(row: Canvas, versions: Mapping[int, int], watch: Watch) -> KeptS
     steps = [replace(step, version=versions.get(step.version, step.version)) for step in told.steps]
     canvas = do_steps(row, replace(told, steps=steps), watch)
     watch.tell(0.95, "keeping it")
-    small = thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8)))
+    small = thumbnail(canvas.small())
     with transaction.atomic():
         state = Journal(row.pk, row.owner_id).keep(canvas, small, told.done)
         rows = [Repainted(state=state, before_id=pk, after_id=versions[pk], strokes=n) for pk, n in replaced.items()]

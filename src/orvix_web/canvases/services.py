@@ -46,7 +46,7 @@ def create_canvas_of_tile(owner: AbstractBaseUser, name: str, tile_id: int, acro
         journal.commit(Record(1, "layers", {"layers": [one.as_dict() for one in stack]}, before))
         row.refresh_from_db()
         canvas = load(row).canvas
-        journal.thumbnail(thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8))))
+        journal.thumbnail(thumbnail(canvas.small()))
     return row
 
 

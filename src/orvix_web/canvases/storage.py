@@ -357,7 +357,7 @@ class Journal:
         }
         with transaction.atomic():
             self.store(Change(blocks, canvas.stack), 0, {})
-            self.thumbnail(thumbnail(canvas.view(canvas.spec.box, canvas.spec.level_within(8))))
+            self.thumbnail(thumbnail(canvas.small()))
 
     def picture(self, shown: NDArray[np.uint8], spec: CanvasSpec, through: int, tiles: dict[str, int]) -> None:
         """Keep the whole picture as it is after operation `through`, with these versions of the tiles in its fills."""

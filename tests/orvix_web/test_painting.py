@@ -261,3 +261,24 @@ def test_the_demo_scenario_builds_once_and_its_canvas_closes(painter):
     for name in ("Kelp garden", "Harbour catch"):
         assert Tile.objects.get(name=name).latest.readings["seam"]["by_construction"]
     assert Tile.objects.get(name="Harbour catch").latest.readings["holes"]["verdict"] == "even"
+
+
+@pytest.mark.parametrize("joined", [True, False])
+def test_what_a_stroke_changes_through_a_glow_is_told_and_no_more_than_that(canvas, wavy, joined):
+    Canvas.objects.filter(pk=canvas.pk).update(joined=joined)
+    painting, _ = opened(canvas)
+    glow = {"kind": "glow", "size": 30, "colour": "#ff4020"}
+    painting.edit({"what": "layers", "layers": [painting.canvas.stack[0].as_dict() | {"effects": [glow]}]})
+    before = painting.canvas.pixels()
+    painting.begin(Begin(1, {"brush": Brush.objects.first().latest.pk, "seed": 1, "values": {"size": 20}}))
+    there = wavy.copy()
+    there[:, 1:3] = 6 + (wavy[:, 1:3] - wavy[:, 1:3].min(axis=0)) / 20
+    boxes = painting.grown([*painting.carry_on(Batch(1, 0, 0.0, there)), *painting.end(End(1, len(there)))[1]])
+    told = np.zeros(before.shape[:2], bool)
+    for left, top, right, bottom in boxes:
+        told[top:bottom, left:right] = True
+    changed = (painting.canvas.pixels() != before).any(axis=2)
+    assert changed[:, -1].any() == joined
+    assert changed.any()
+    assert not (changed & ~told).any()
+    assert told.mean() < 0.7

@@ -106,12 +106,15 @@ def test_a_stroke_reworked_before_a_selection_by_colour_gives_what_replay_of_the
 
 
 def test_a_selection_is_news_that_changes_no_pixel_and_keeps_nothing_proven(canvas, wavy):
-    painting, _ = opened(canvas)
+    painting, journal = opened(canvas)
     stroke(painting, wavy, 1)
     assert proven_to_close(canvas)
     before = painting.state()["selected"]
     assert painting.edit(rectangle(40, 30, 200, 190)) == []
-    assert painting.state()["selected"] != before
+    after = painting.state()["selected"]
+    assert after != before
+    store(painting, journal)
+    assert painting.state()["selected"] == after, "storing it selects nothing else"
     told = painting.selection({"layers": [1]})
     assert (told["box"], told["frame"]) == ([40, 30, 200, 190], [40, 30, 200, 190])
     assert not proven_to_close(canvas)

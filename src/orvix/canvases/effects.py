@@ -138,7 +138,11 @@ def _distance(inside: NDArray[np.bool_]) -> Plane:
 
 
 def _soft(plane: Plane, size: float) -> Plane:
-    return np.asarray(cv2.GaussianBlur(plane, (0, 0), max(size / 2, 0.3), borderType=cv2.BORDER_REPLICATE), np.float32)
+    """Blurred by a Gaussian of size / 2 px, cut off at three times it: so that nothing beyond `_blur_reach` counts."""
+    side = 2 * ceil(1.5 * size) + 1
+    return np.asarray(
+        cv2.GaussianBlur(plane, (side, side), max(size / 2, 0.3), borderType=cv2.BORDER_REPLICATE), np.float32
+    )
 
 
 _COLOUR = Value("colour", "Colour", "colour", "#1c1e21", "Its colour.")

@@ -142,6 +142,17 @@ class Joining:
                 if near[0] - x < width and near[1] - y < height:
                     yield Copy(x + left, y + top, place.across, place.down)
 
+    def folded(self, box: Box, width: int, height: int) -> Iterator[Box]:
+        """The boxes of the part that a box (left, top, right, bottom) of the cloth shows, one for each copy."""
+        for copy in self.copies_near(box, width, height):
+            left, right = max(box[0] - copy.x, 0), min(box[2] - copy.x, width)
+            top, bottom = max(box[1] - copy.y, 0), min(box[3] - copy.y, height)
+            if copy.across:
+                left, right = width - right, width - left
+            if copy.down:
+                top, bottom = height - bottom, height - top
+            yield left, top, right, bottom
+
     def basis(self, width: int, height: int) -> tuple[Vector, Vector]:
         """The two vectors (x, y) in px by which the cloth of a width x height part repeats."""
         return self.repeat.basis(*self.whole_size(width, height))

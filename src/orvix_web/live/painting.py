@@ -180,7 +180,7 @@ class Painting:
         self._log.commit(Record(number, kind, told, change.stack, version, spec_before=change.spec))
         self._remember(Done(number, kind, told, version), change)
         self._forget_before()
-        return self._boxes(change)
+        return self._follow(change)
 
     @property
     def _made_by(self) -> list[DoneWith]:
@@ -199,12 +199,12 @@ class Painting:
         boxes = self._end_trial()
         what = told.pop("what")
         self._tried = do(self.canvas, what, self._past.told(what, told, self._made_by))
-        return boxes + self._boxes(self._tried)
+        return boxes + self._follow(self._tried)
 
     def _end_trial(self) -> list[Box]:
         if self._tried is None:
             return []
-        boxes = self._boxes(put_back(self.canvas, self._tried))
+        boxes = self._follow(put_back(self.canvas, self._tried))
         self._tried = None
         return boxes
 
@@ -232,7 +232,7 @@ class Painting:
         self._must_rest("keep this state")
         self._end_trial()
         made_of = [step.number for step in self._done]
-        small = self.canvas.view(self.canvas.spec.box, self.canvas.spec.level_within(8))
+        small = self.canvas.small()
         return self.canvas.copy(), small, made_of
 
     def _forget_before(self) -> None:
@@ -366,7 +366,7 @@ class Painting:
         if step.what.kind != "stroke":
             self._forget_before()
         self._mark(restored)
-        return step.number, self._boxes(restored)
+        return step.number, self._follow(restored)
 
     def redo(self) -> tuple[int, list[Box]]:
         """Do the last undone operation again, from its blocks or, where they are gone, from its samples."""
@@ -385,7 +385,7 @@ class Painting:
         if step.what.kind != "stroke":
             self._forget_before()
         self._mark(before)
-        return step.number, self._boxes(before)
+        return step.number, self._follow(before)
 
     def take_unstored(self) -> tuple[Change, int, dict[int, Change]] | None:
         """The blocks and the stack to be stored, through which number, and what stood before; None for nothing.
@@ -438,15 +438,19 @@ class Painting:
         if not reach:
             return boxes
         wide = [(one[0] - reach, one[1] - reach, one[2] + reach, one[3] + reach) for one in boxes]
-        if spec.joined is not None and any(clip(one, spec.box) != one for one in wide):
-            return [spec.box]
-        return [clip(one, spec.box) for one in wide]
+        if spec.joined is None:
+            return [clip(one, spec.box) for one in wide]
+        return merged([part for one in wide for part in spec.joined.folded(one, spec.width, spec.height)])
 
-    def _boxes(self, change: Change) -> list[Box]:
-        """Where a change shows: everywhere, if the stack changed."""
+    def _follow(self, change: Change) -> list[Box]:
+        """Bring what depends on a change up to date; where it shows."""
         self._selected += any(at[0] == SELECTION for at in change.blocks)
         if change.spec is not None:
             self._fit_spec()
+        return self._boxes(change)
+
+    def _boxes(self, change: Change) -> list[Box]:
+        """Where a change shows: everywhere, if the stack changed."""
         if change.stack is not None or change.spec is not None:
             return [self.canvas.spec.box]
         keys = {at[1] for at in change.blocks if at[0] != SELECTION}

@@ -30,6 +30,17 @@ def test_the_cloth_of_a_part_is_the_cloth_of_what_it_unfolds_to(neighbours, kind
     assert np.array_equal(joining.cloth(part, *window), cloth(whole, joining.repeat, *window))
 
 
+@pytest.mark.parametrize("neighbours", NEIGHBOURS)
+@pytest.mark.parametrize(("kind", "stagger"), KINDS)
+@pytest.mark.parametrize("box", [(1, 2, 4, 5), (-2, 3, 2, 5), (4, 7, 9, 12), (-3, -2, 1, 1), (-9, -12, 14, 20)])
+def test_a_box_of_the_cloth_folds_to_just_what_it_shows_of_the_part(neighbours, kind, stagger, box):
+    joining, part = Joining(Repeat(kind, stagger), neighbours), part_of(6, 9)
+    left, top, right, bottom = box
+    folded = [part[low:high, first:last] for first, low, last, high in joining.folded(box, 6, 9)]
+    shown = joining.cloth(part, top, left, bottom - top, right - left)
+    assert np.array_equal(np.sort(np.concatenate([one.ravel() for one in folded])), np.sort(shown, axis=None))
+
+
 def test_neighbours_meet_as_their_name_says():
     part = part_of(5, 4)
     whole = {name: Joining(Repeat(), name).unfold(part) for name in NEIGHBOURS}

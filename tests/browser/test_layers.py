@@ -193,6 +193,8 @@ def test_a_fill_follows_its_tile_at_once_and_is_dragged_on_the_picture(page, liv
     set_value(page, "fill.scale", "5/6")
     committed(page, 3)
     expect(page.locator("#fit")).to_contain_text("off by")
+    # Once the seam is read too there is less room for words, and still a press to take.
+    page.wait_for_selector("#seam[data-verdict]")
     page.locator("#fit button", has_text="scale").click()
     committed(page, 4)
     expect(page.locator("#fit")).to_contain_text("✓")

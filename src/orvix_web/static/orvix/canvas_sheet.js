@@ -1,8 +1,8 @@
 // The canvas itself in its room: its size in px, mm and inch, cut, extended, resampled, turned, painted again larger.
 import { refuse } from "./page.js";
+import { inUnit, mm, perUnit } from "./units.js";
 
 const id = (name) => document.getElementById(name);
-const MM_AN_INCH = 25.4;
 const WAYS = ["right", "left", "half", "across", "down"];
 const parted = (text) => { const [above, below = "1"] = String(text).split("/"); return Number(above) / Number(below); };
 
@@ -32,7 +32,7 @@ export class CanvasSheet {
   }
 
   get ppi() { return Number(id("canvas-ppi").value) || this.now[2]; }
-  get per() { return { px: 1, mm: this.ppi / MM_AN_INCH, inch: this.ppi }[id("canvas-unit").value]; }
+  get unit() { return id("canvas-unit").value; }
 
   open(on) {
     this.sheet.classList.toggle("hidden", !on);
@@ -46,21 +46,19 @@ export class CanvasSheet {
   // A size in px, shown in the unit chosen.
   put(size) {
     this.px = size;
-    const digits = id("canvas-unit").value === "px" ? 0 : id("canvas-unit").value === "mm" ? 1 : 3;
-    ["width", "height"].forEach((name, axis) => { id(`canvas-${name}`).value = String(Number((size[axis] / this.per).toFixed(digits))); });
+    ["width", "height"].forEach((name, axis) => { id(`canvas-${name}`).value = inUnit(size[axis], this.unit, this.ppi); });
     this.tell();
   }
 
   typed(name) {
     const axis = name === "width" ? 0 : 1;
-    const value = Math.round(Number(id(`canvas-${name}`).value) * this.per) || 0;
+    const value = Math.round(Number(id(`canvas-${name}`).value) * perUnit(this.unit, this.ppi)) || 0;
     const other = 1 - axis;
     const size = [...this.px];
     size[axis] = value;
     if (id("canvas-keep").checked) {
       size[other] = Math.round((value * this.now[other]) / this.now[axis]);
-      const field = id(`canvas-${other ? "height" : "width"}`);
-      field.value = String(Number((size[other] / this.per).toFixed(id("canvas-unit").value === "px" ? 0 : 2)));
+      id(`canvas-${other ? "height" : "width"}`).value = inUnit(size[other], this.unit, this.ppi);
     }
     this.px = size;
     this.tell();
@@ -68,9 +66,8 @@ export class CanvasSheet {
 
   tell() {
     const [width, height] = this.px;
-    const mm = (px) => ((px / this.ppi) * MM_AN_INCH).toFixed(1);
-    id("canvas-real").textContent = `${mm(this.now[0])} × ${mm(this.now[1])} mm when printed at ${this.ppi} ppi`;
-    id("canvas-px").textContent = `${width} × ${height} px, ${mm(width)} × ${mm(height)} mm`;
+    id("canvas-real").textContent = `${mm(this.now[0], this.ppi)} × ${mm(this.now[1], this.ppi)} mm when printed at ${this.ppi} ppi`;
+    id("canvas-px").textContent = `${width} × ${height} px, ${mm(width, this.ppi)} × ${mm(height, this.ppi)} mm`;
     const times = parted(id("enlarge").elements.times.value);
     id("enlarge-size").textContent = times > 0 ? `${Math.round(this.now[0] * times)} × ${Math.round(this.now[1] * times)} px, as a canvas of its own beside this one; every stroke painted, none enlarged` : "";
   }

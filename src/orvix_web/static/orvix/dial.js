@@ -1,14 +1,14 @@
 // The dial of the way back: turns set around the compass. Drag a hand to turn it; press the rim to set another one.
-const SVG = "http://www.w3.org/2000/svg";
+import { svg } from "./svg.js";
+
 const SIDE = 108;
 const R = 40;
-const make = (name, attributes) => { const made = document.createElementNS(SVG, name); for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value); return made; };
 const onRim = (degrees, radius = R) => [SIDE / 2 + radius * Math.cos((degrees * Math.PI) / 180), SIDE / 2 + radius * Math.sin((degrees * Math.PI) / 180)];
 
 export class Dial {
   constructor(box, changed) {
     Object.assign(this, { box, changed, chosen: 0 });
-    this.svg = make("svg", { viewBox: `0 0 ${SIDE} ${SIDE}`, width: SIDE, height: SIDE });
+    this.svg = svg("svg", { viewBox: `0 0 ${SIDE} ${SIDE}`, width: SIDE, height: SIDE });
     this.words = document.createElement("div");
     this.words.className = "dial-words";
     this.words.innerHTML = '<label><span>going</span><input class="line" data-axis="0" inputmode="decimal"></label><label><span>turn</span><input class="line" data-axis="1" inputmode="decimal"></label><button type="button" class="plain">drop</button>';
@@ -41,11 +41,11 @@ export class Dial {
     this.chosen = Math.min(this.chosen, this.points.length - 1);
     const marks = this.points.map(([at, turn], n) => {
       const [x, y] = onRim(at);
-      const group = make("g", { "data-n": n, class: n === this.chosen ? "chosen" : "", transform: `translate(${x} ${y}) rotate(${turn})` });
-      group.append(make("ellipse", { rx: 9, ry: 3.5 }), make("circle", { cx: 6, r: 1.6 }));
+      const group = svg("g", { "data-n": n, class: n === this.chosen ? "chosen" : "", transform: `translate(${x} ${y}) rotate(${turn})` });
+      group.append(svg("ellipse", { rx: 9, ry: 3.5 }), svg("circle", { cx: 6, r: 1.6 }));
       return group;
     });
-    this.svg.replaceChildren(make("circle", { cx: SIDE / 2, cy: SIDE / 2, r: R, class: "rim" }), ...marks);
+    this.svg.replaceChildren(svg("circle", { cx: SIDE / 2, cy: SIDE / 2, r: R, class: "rim" }), ...marks);
     const [at, turn] = this.points[this.chosen];
     const inputs = this.words.querySelectorAll("input");
     [inputs[0].value, inputs[1].value] = [`${at}°`, `${turn}°`];

@@ -8,22 +8,25 @@ const sizeWords = ([width, height]) => `${width} × ${height}`;
 // take(fit, scale): a press takes the scale, where the grain is that of the brush in hand, or a fill's tile.
 export function fitLine(fits, inHand, take) {
   const out = document.createElement("span");
+  out.className = "fit-words";
+  const words = out.appendChild(document.createElement("span"));
   const worst = fits.find((one) => !one.closes);
-  if (!fits.length) out.textContent = "no grain on this canvas yet";
-  else if (!worst) out.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} closes` : `${counted(fits)} close`} on this canvas`;
+  if (!fits.length) words.textContent = "no grain on this canvas yet";
+  else if (!worst) words.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} closes` : `${counted(fits)} close`} on this canvas`;
   else {
     const bold = document.createElement("b");
     bold.className = "warm";
     bold.textContent = `${worst.grain} off by ${Number(worst.off_px.toFixed(1))} px`;
     const nearest = worst.canvases.find((size) => sizeWords(size) !== sizeWords(worst.size));
     const scale = worst.scales.map((one) => one.fraction).find((one) => one !== worst.scale);
-    out.append(bold, nearest ? `, closes at ${sizeWords(nearest)}` : ", no size near closes");
-    out.title = `${out.textContent}${scale ? `, or here at scale ${scale}` : ""}`;
+    out.title = `${worst.grain} off by ${Number(worst.off_px.toFixed(1))} px, ${nearest ? `closes at ${sizeWords(nearest)}` : "no size near closes"}${scale ? `, or here at scale ${scale}` : ""}`;
+    words.append(bold);
     if (scale && (worst.layer || worst.brush_version === inHand)) {
       const button = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `scale ${scale}`, title: worst.layer ? `Lay this fill at ${scale} instead of ${worst.scale}: it closes here` : `Keep ${worst.brush}'s next version with this grain at ${scale} instead of ${worst.scale}, and take it in hand: it closes here` });
       button.addEventListener("click", () => take(worst, scale));
-      out.replaceChildren(bold, ", closes at ", button, nearest ? `, or on ${sizeWords(nearest)}` : "");
-    }
+      words.append(", closes at");
+      out.append(button);
+    } else words.append(nearest ? `, closes at ${sizeWords(nearest)}` : ", no size near closes");
   }
   return out;
 }

@@ -1,4 +1,5 @@
 // Readings into words and small pictures.
+import { svg } from "./svg.js";
 
 function seamWords(seam) {
   if (seam.by_construction) return "closes by construction";
@@ -14,10 +15,8 @@ export function drawBars(shares) {
   const box = document.getElementById("tone-bars");
   const most = Math.max(...shares, 1e-6);
   box.replaceChildren(...shares.map((share, n) => {
-    const bar = document.createElementNS("http://www.w3.org/2000/svg", "rect");
     const height = Math.max((share / most) * 28, 0.7);
-    for (const [key, value] of Object.entries({ x: n * 10 + 1, y: 30 - height, width: 8, height })) bar.setAttribute(key, value);
-    return bar;
+    return svg("rect", { x: n * 10 + 1, y: 30 - height, width: 8, height });
   }));
 }
 

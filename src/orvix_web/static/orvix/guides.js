@@ -54,8 +54,7 @@ export class Guides {
 
   snappedOnScreen(x, y) {
     const { picture } = this;
-    const [px, py] = this.snapped(...picture.toCanvas(x, y));
-    return [(px - picture.left) * picture.zoom, (py - picture.top) * picture.zoom];
+    return picture.seen(this.snapped(...picture.toCanvas(x, y)));
   }
 
   // Places of the screen, in its px, of places of the framed tile, in px of the canvas.

@@ -92,10 +92,8 @@ export class Hand {
     const at = this.at(event);
     const from = this.straight() === "on" && this.lastEnd ? this.lastEnd : picture.toCanvas(...at);
     this.run = { pointer: event.pointerType || "mouse", begun: from, from: at, to: at, start: event.timeStamp, end: event.timeStamp, pressure: event.pressure || 1, seed: this.seed };
-    this.run.from = this.onView(from);
+    this.run.from = this.picture.seen(from);
   }
-
-  onView([x, y]) { const { picture } = this; return [(x - picture.left) * picture.zoom, (y - picture.top) * picture.zoom]; }
 
   moveRun(event) {
     const { run } = this;

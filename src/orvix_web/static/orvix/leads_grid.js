@@ -1,18 +1,14 @@
 // Everything the hand changes: a grid of values down and drivers across, and the response of the chosen cell. The curve is
 // drawn through points that the core works out in its own way; what comes out along a stroke is asked of the core.
+import { svg as element } from "./svg.js";
+
 const WIDTH = 220;
 const HEIGHT = 112;
 const BOX = { left: 6, right: 214, top: 8, bottom: 100 };
-const SVG = "http://www.w3.org/2000/svg";
 const shelf = "orvix-response";
 
 const px = ([x, y]) => [BOX.left + x * (BOX.right - BOX.left), BOX.bottom - y * (BOX.bottom - BOX.top)];
 const plain = (number) => String(Number(Number(number).toFixed(3)));
-const element = (name, attributes) => {
-  const made = document.createElementNS(SVG, name);
-  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value);
-  return made;
-};
 
 // A monotone curve through the points, as cubic pieces with the slopes of Fritsch and Butland; level outside them.
 function curvePath(points) {

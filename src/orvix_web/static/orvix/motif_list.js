@@ -1,5 +1,6 @@
 // The motifs of a layout: their pictures, which are marked to fill with, and the values and colours of the one in hand.
 import { post, refuse } from "./page.js";
+import { svg } from "./svg.js";
 
 const el = (tag, told = {}) => Object.assign(document.createElement(tag), told);
 
@@ -101,24 +102,20 @@ export class MotifList {
 
   // A free outline with its handles: points are dragged, and their handles; a press on the line adds a point.
   outline(motif) {
-    const NS = "http://www.w3.org/2000/svg";
-    const svg = document.createElementNS(NS, "svg");
-    svg.setAttribute("viewBox", "-0.25 -0.25 1.5 1.5");
-    svg.setAttribute("class", "outline-editor");
+    const editor = svg("svg", { viewBox: "-0.25 -0.25 1.5 1.5", class: "outline-editor" });
     const points = motif.values.points.map((point) => [...point]);
-    const make = (tag, told) => { const one = document.createElementNS(NS, tag); Object.entries(told).forEach(([key, value]) => one.setAttribute(key, value)); return one; };
     const draw = () => {
       const d = points.map((here, n) => { const there = points[(n + 1) % points.length]; return `${n ? "" : `M${here[0]} ${here[1]}`}C${here[0] + here[4]} ${here[1] + here[5]} ${there[0] + there[2]} ${there[1] + there[3]} ${there[0]} ${there[1]}`; }).join(" ");
-      const path = make("path", { d: `${d}Z`, class: "shape" });
-      const marks = points.flatMap((point, n) => [[2, 3], [4, 5]].flatMap(([a, b]) => [make("line", { x1: point[0], y1: point[1], x2: point[0] + point[a], y2: point[1] + point[b] }), make("circle", { cx: point[0] + point[a], cy: point[1] + point[b], r: 0.026, "data-n": n, "data-a": a, "data-b": b })]).concat(make("rect", { x: point[0] - 0.03, y: point[1] - 0.03, width: 0.06, height: 0.06, "data-n": n, "data-a": 0, "data-b": 1 })));
-      svg.replaceChildren(path, ...marks);
+      const path = svg("path", { d: `${d}Z`, class: "shape" });
+      const marks = points.flatMap((point, n) => [[2, 3], [4, 5]].flatMap(([a, b]) => [svg("line", { x1: point[0], y1: point[1], x2: point[0] + point[a], y2: point[1] + point[b] }), svg("circle", { cx: point[0] + point[a], cy: point[1] + point[b], r: 0.026, "data-n": n, "data-a": a, "data-b": b })]).concat(svg("rect", { x: point[0] - 0.03, y: point[1] - 0.03, width: 0.06, height: 0.06, "data-n": n, "data-a": 0, "data-b": 1 })));
+      editor.replaceChildren(path, ...marks);
     };
-    const at = (event) => { const frame = svg.getBoundingClientRect(); return [((event.clientX - frame.left) / frame.width) * 1.5 - 0.25, ((event.clientY - frame.top) / frame.height) * 1.5 - 0.25].map((value) => Number(value.toFixed(3))); };
+    const at = (event) => { const frame = editor.getBoundingClientRect(); return [((event.clientX - frame.left) / frame.width) * 1.5 - 0.25, ((event.clientY - frame.top) / frame.height) * 1.5 - 0.25].map((value) => Number(value.toFixed(3))); };
     const keep = () => this.edit({ what: "motif", motif: { ...motif, values: { ...motif.values, points } } });
     let held = null;
-    svg.addEventListener("pointerdown", (event) => {
+    editor.addEventListener("pointerdown", (event) => {
       const { n, a, b } = event.target.dataset;
-      if (n !== undefined) { held = { n: Number(n), a: Number(a), b: Number(b) }; svg.setPointerCapture(event.pointerId); return; }
+      if (n !== undefined) { held = { n: Number(n), a: Number(a), b: Number(b) }; editor.setPointerCapture(event.pointerId); return; }
       if (!event.target.classList.contains("shape") || points.length >= 64) return;
       const [x, y] = at(event);
       const gap = (one) => Math.hypot(one[0] - x, one[1] - y);
@@ -127,7 +124,7 @@ export class MotifList {
       draw();
       keep();
     });
-    svg.addEventListener("pointermove", (event) => {
+    editor.addEventListener("pointermove", (event) => {
       if (!held) return;
       const [x, y] = at(event);
       const point = points[held.n];
@@ -135,8 +132,8 @@ export class MotifList {
       else [point[held.a], point[held.b]] = [Number((x - point[0]).toFixed(3)), Number((y - point[1]).toFixed(3))];
       draw();
     });
-    svg.addEventListener("pointerup", () => { if (held) { held = null; keep(); } });
+    editor.addEventListener("pointerup", () => { if (held) { held = null; keep(); } });
     draw();
-    return svg;
+    return editor;
   }
 }

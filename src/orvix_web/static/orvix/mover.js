@@ -1,8 +1,7 @@
 // Moving, scaling, turning and skewing what is selected or the layers in hand: by the frame around it, or by numbers.
+import { svg } from "./svg.js";
 
 const id = (name) => document.getElementById(name);
-const SVG = "http://www.w3.org/2000/svg";
-const svg = (tag, told) => { const one = document.createElementNS(SVG, tag); Object.entries(told).forEach(([name, value]) => one.setAttribute(name, value)); return one; };
 const SNAP_TURN = Math.PI / 12;
 const KNOB_PX = 26;
 const NUMBERS = { x: ["move-x", 1, 0], y: ["move-y", 1, 0], across: ["move-across", 0.01, 1], down: ["move-down", 0.01, 1], turn: ["move-turn", 1, 0], skew: ["move-skew", 1, 0] };
@@ -30,12 +29,10 @@ export class Mover {
     this.place();
   }
 
-  seen([x, y]) { const { picture } = this; return [(x - picture.left) * picture.zoom, (y - picture.top) * picture.zoom]; }
-
   place() {
     if (!this.on || !this.frame) { this.guides.replaceChildren(); return; }
-    const [x0, y0] = this.seen(this.frame.slice(0, 2));
-    const [x1, y1] = this.seen(this.frame.slice(2));
+    const [x0, y0] = this.picture.seen(this.frame.slice(0, 2));
+    const [x1, y1] = this.picture.seen(this.frame.slice(2));
     const [mx, my] = [(x0 + x1) / 2, (y0 + y1) / 2];
     const knobs = [[x0, y0, -1, -1], [mx, y0, 0, -1], [x1, y0, 1, -1], [x0, my, -1, 0], [x1, my, 1, 0], [x0, y1, -1, 1], [mx, y1, 0, 1], [x1, y1, 1, 1]];
     const squares = knobs.map(([x, y, across, down]) => svg("rect", { x: x - 5, y: y - 5, width: 10, height: 10, "data-across": across, "data-down": down }));

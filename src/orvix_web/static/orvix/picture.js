@@ -109,6 +109,9 @@ export class Picture {
 
   toCanvas(x, y) { return [this.left + x / this.zoom, this.top + y / this.zoom]; }
 
+  // Where a place of the canvas is on the view.
+  seen([x, y]) { return [(x - this.left) * this.zoom, (y - this.top) * this.zoom]; }
+
   get level() { return Math.min(Math.max(Math.floor(Math.log2(1 / (this.zoom * this.ratio))), 0), 8); }
 
   // The box of the canvas that should be at hand: all of it where that is small, else the view and a margin.

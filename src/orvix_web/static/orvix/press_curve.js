@@ -1,8 +1,8 @@
 // The pressure along a path as a curve: points dragged, added by a press beside the line, taken out by two presses.
-const SVG = "http://www.w3.org/2000/svg";
+import { svg } from "./svg.js";
+
 const NEAR = 7;
 const MOST = 16;
-const make = (tag, told) => { const one = document.createElementNS(SVG, tag); Object.entries(told).forEach(([name, value]) => one.setAttribute(name, value)); return one; };
 
 export class PressCurve {
   // box: the svg; onChange(): it is another now, and let go.
@@ -47,7 +47,7 @@ export class PressCurve {
 
   draw() {
     const points = this.rows.map((row) => this.place(row));
-    this.box.replaceChildren(make("polyline", { points: points.map((one) => one.join()).join(" ") }), ...points.map(([cx, cy]) => make("circle", { cx, cy, r: 3.5 })));
+    this.box.replaceChildren(svg("polyline", { points: points.map((one) => one.join()).join(" ") }), ...points.map(([cx, cy]) => svg("circle", { cx, cy, r: 3.5 })));
     this.box.dataset.rows = JSON.stringify(this.value);
   }
 }

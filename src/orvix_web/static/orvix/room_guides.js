@@ -1,8 +1,7 @@
 // Guides of the canvas room: symmetry, a grid, a ruler, centre lines. Drawn over the picture, never into it.
+import { svg } from "./svg.js";
 
 const id = (name) => document.getElementById(name);
-const SVG = "http://www.w3.org/2000/svg";
-const svg = (tag, told) => { const one = document.createElementNS(SVG, tag); Object.entries(told).forEach(([name, value]) => one.setAttribute(name, value)); return one; };
 const NEAR_PX = 10;
 const MOST_LINES = 200;
 const USUAL = { symmetry: "", count: 6, step: 128, grid: false, pitch: 64, centre: false, snap: true, ruler: false };
@@ -81,9 +80,7 @@ export class RoomGuides {
     return { move: put, end: (...to) => { put(...to); this.keep({}); }, drop: () => this.place() };
   }
 
-  seen([x, y]) { const { picture } = this; return [(x - picture.left) * picture.zoom, (y - picture.top) * picture.zoom]; }
-
-  line(from, to, name) { const [[x1, y1], [x2, y2]] = [this.seen(from), this.seen(to)]; return [svg("line", { x1, y1, x2, y2, class: "under" }), svg("line", { x1, y1, x2, y2, class: name })]; }
+  line(from, to, name) { const [[x1, y1], [x2, y2]] = [this.picture.seen(from), this.picture.seen(to)]; return [svg("line", { x1, y1, x2, y2, class: "under" }), svg("line", { x1, y1, x2, y2, class: name })]; }
 
   place() {
     const { facts, zoom } = this.picture;
@@ -103,7 +100,7 @@ export class RoomGuides {
       for (let n = 0; n < count; n += 1) { const angle = (2 * Math.PI * n) / count - Math.PI / 2; parts.push(...this.line(middle, [mx + far * Math.cos(angle), my + far * Math.sin(angle)], "axis")); }
     }
     if (ruler) parts.push(...this.line(...ends, "ruler"));
-    const knob = (at, which) => { const [cx, cy] = this.seen(at); return svg("circle", { cx, cy, r: 6, "data-guide": which }); };
+    const knob = (at, which) => { const [cx, cy] = this.picture.seen(at); return svg("circle", { cx, cy, r: 6, "data-guide": which }); };
     if (symmetry) parts.push(knob(middle, "middle"));
     if (ruler) parts.push(knob(ends[0], 0), knob(ends[1], 1));
     this.svg.replaceChildren(...parts);

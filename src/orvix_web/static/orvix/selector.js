@@ -1,9 +1,9 @@
 // Selecting in the canvas room: drawn, by colour, combined; its edge on the picture; what is made of it.
 import { post, refuse } from "./page.js";
+import { svg } from "./svg.js";
 import { checked } from "./values.js";
 
 const id = (name) => document.getElementById(name);
-const SVG = "http://www.w3.org/2000/svg";
 const LEAST_PX = 3;
 const number = (name) => Number(id(name).value);
 
@@ -49,9 +49,9 @@ export class Selector {
   // The edge where the picture is now.
   place() {
     const { picture } = this;
-    const at = ([x, y]) => `${((x - picture.left) * picture.zoom).toFixed(1)} ${((y - picture.top) * picture.zoom).toFixed(1)}`;
+    const at = (place) => picture.seen(place).map((one) => one.toFixed(1)).join(" ");
     const d = this.paths.map((path) => `M${path.map(at).join("L")}Z`).join("");
-    const made = ["under", "over"].map((name) => { const line = document.createElementNS(SVG, "path"); line.setAttribute("d", d); line.setAttribute("class", name); return line; });
+    const made = ["under", "over"].map((name) => svg("path", { d, class: name }));
     this.svg.replaceChildren(...(d ? made : []));
   }
 
@@ -65,12 +65,11 @@ export class Selector {
     const at = (px, py) => start.map((one, axis) => one + ([px, py][axis] - [x, y][axis]) / this.picture.zoom);
     const round = (place) => place.map((n) => Math.round(n * 64) / 64);
     const way = this.way(event);
-    const drawn = document.createElementNS(SVG, "path");
-    drawn.setAttribute("class", "over");
+    const drawn = svg("path", { class: "over" });
     const show = (px, py) => {
       const [x0, y0, x1, y1] = [Math.min(x, px), Math.min(y, py), Math.max(x, px), Math.max(y, py)];
       const [rx, ry] = [(x1 - x0) / 2, (y1 - y0) / 2];
-      const free = () => `M${places.map((place) => place.map((one, axis) => ((one - [this.picture.left, this.picture.top][axis]) * this.picture.zoom).toFixed(1)).join(" ")).join("L")}Z`;
+      const free = () => `M${places.map((place) => this.picture.seen(place).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`;
       drawn.setAttribute("d", kind === "rectangle" ? `M${x0} ${y0}H${x1}V${y1}H${x0}Z` : kind === "ellipse" ? `M${x0} ${y0 + ry}a${rx} ${ry} 0 1 1 ${2 * rx} 0a${rx} ${ry} 0 1 1 ${-2 * rx} 0` : free());
       if (!drawn.parentNode) this.svg.append(drawn);
     };

@@ -1,10 +1,9 @@
 // Shapes in the canvas room: drawn by a drag, kept as layers, their points and handles dragged on the picture.
 import { post, refuse } from "./page.js";
 import { PressCurve } from "./press_curve.js";
+import { svg } from "./svg.js";
 
 const id = (name) => document.getElementById(name);
-const SVG = "http://www.w3.org/2000/svg";
-const svg = (tag, told) => { const one = document.createElementNS(SVG, tag); Object.entries(told).forEach(([name, value]) => one.setAttribute(name, value)); return one; };
 const LEAST_PX = 3;
 
 export class ShapeEditor {
@@ -76,7 +75,7 @@ export class ShapeEditor {
     const show = (px, py) => {
       const [x0, y0, x1, y1] = [Math.min(x, px), Math.min(y, py), Math.max(x, px), Math.max(y, py)];
       const told = { rectangle: () => `M${x0} ${y0}H${x1}V${y1}H${x0}Z`, ellipse: () => { const [rx, ry] = [(x1 - x0) / 2, (y1 - y0) / 2]; return `M${x0} ${y0 + ry}a${rx} ${ry} 0 1 1 ${2 * rx} 0a${rx} ${ry} 0 1 1 ${-2 * rx} 0`; }, polygon: () => `M${x} ${y}L${px} ${py}` };
-      const free = () => `M${places.map((place) => this.seen(place).map((n) => n.toFixed(1)).join(" ")).join("L")}`;
+      const free = () => `M${places.map((place) => this.picture.seen(place).map((n) => n.toFixed(1)).join(" ")).join("L")}`;
       this.guides.replaceChildren(svg("path", { d: (told[kind] ?? free)(), class: "drawing" }));
     };
     return {
@@ -168,8 +167,6 @@ export class ShapeEditor {
     };
   }
 
-  seen([x, y]) { const { picture } = this; return [(x - picture.left) * picture.zoom, (y - picture.top) * picture.zoom]; }
-
   // The points of the shape in hand where the picture is now.
   place() {
     const layer = this.on ? this.inHand : null;
@@ -181,13 +178,13 @@ export class ShapeEditor {
     const parts = [];
     pieces.forEach((piece, n) => {
       const sides = piece.points.map((at, k) => [at, piece.points[(k + 1) % piece.points.length]]).slice(0, piece.closed ? undefined : -1);
-      const to = (x, y) => this.seen([x, y]).map((one) => one.toFixed(1)).join(" ");
+      const to = (x, y) => this.picture.seen([x, y]).map((one) => one.toFixed(1)).join(" ");
       parts.push(svg("path", { class: "sides", d: `M${to(...piece.points[0])}${sides.map(([a, b]) => `C${to(a[0] + a[4], a[1] + a[5])} ${to(b[0] + b[2], b[1] + b[3])} ${to(b[0], b[1])}`).join("")}` }));
       piece.points.forEach((at, k) => {
-        const [x, y] = this.seen(at);
+        const [x, y] = this.picture.seen(at);
         for (const [part, here] of [["before", 2], ["after", 4]]) {
           if (!at[here] && !at[here + 1]) continue;
-          const [hx, hy] = this.seen([at[0] + at[here], at[1] + at[here + 1]]);
+          const [hx, hy] = this.picture.seen([at[0] + at[here], at[1] + at[here + 1]]);
           parts.push(svg("line", { x1: x, y1: y, x2: hx, y2: hy }), svg("circle", { cx: hx, cy: hy, r: 4, "data-piece": n, "data-point": k, "data-part": part }));
         }
         parts.push(svg("rect", { x: x - 4.5, y: y - 4.5, width: 9, height: 9, "data-piece": n, "data-point": k, "data-part": "point" }));

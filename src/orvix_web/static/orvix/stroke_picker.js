@@ -1,8 +1,8 @@
 // Strokes picked on the picture: shown by their paths, and painted again otherwise, in their place.
 import { refuse } from "./page.js";
+import { svg } from "./svg.js";
 
 const id = (name) => document.getElementById(name);
-const SVG = "http://www.w3.org/2000/svg";
 
 export class StrokePicker {
   // link: what answers and what is edited; picture: where they are shown; hand(): the brush and colour in hand; layer():
@@ -61,9 +61,9 @@ export class StrokePicker {
   place() {
     const { picture } = this;
     const lines = this.strokes.map((one) => {
-      const line = document.createElementNS(SVG, "polyline");
+      const line = svg("polyline");
       const path = one.path.length > 1 ? one.path : [one.path[0], one.path[0]];
-      line.setAttribute("points", path.map(([x, y]) => `${((x - picture.left) * picture.zoom).toFixed(1)},${((y - picture.top) * picture.zoom).toFixed(1)}`).join(" "));
+      line.setAttribute("points", path.map((place) => picture.seen(place).map((one) => one.toFixed(1)).join()).join(" "));
       return line;
     });
     this.paths.replaceChildren(...lines.flatMap((one) => { const under = one.cloneNode(); under.classList.add("under"); return [under, one]; }));

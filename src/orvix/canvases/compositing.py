@@ -156,12 +156,15 @@ def lay_over(out, above, opacity):  # type: ignore[no-untyped-def]
     one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)
     share = opacity / full
     width = out.shape[1]
-    keep, four = np.empty(width, np.float32), np.empty(4 * width, np.float32)
+    four = np.empty(4 * width, np.float32)
     for y in range(out.shape[0]):
-        for x in range(width):
-            keep[x] = one - np.float32(above[y, x, 3]) * share
-        _spread(four, keep, one)
         line, over = out[y].reshape(-1), above[y].reshape(-1)
+        for x in range(width):
+            value = one - np.float32(over[4 * x + 3]) * share
+            four[4 * x] = value
+            four[4 * x + 1] = value
+            four[4 * x + 2] = value
+            four[4 * x + 3] = value
         for i in range(4 * width):
             mixed = np.float32(over[i]) * opacity + np.float32(line[i]) * four[i]
             line[i] = np.uint16(np.int32(min(mixed, full) + half))

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -29,6 +29,7 @@ from orvix.strokes.windows import gather, pieces
 
 KEPT_BLOCKS = 128
 _ONE = np.float32(1)
+_PAINTED = ("paint", "shape", "lettering")
 
 
 @dataclass(frozen=True)
@@ -38,11 +39,16 @@ class Item:
     layer: Layer
     inside: tuple[Item, ...]
     clips: tuple[Item, ...]
+    plain: bool = field(init=False)
+    """Whether it only lies over what is under it."""
+    bare: bool = field(init=False)
+    """Whether it is made of nothing but the blocks of its layer."""
 
-    @property
-    def plain(self) -> bool:
-        """Whether it only lies over what is under it."""
-        return self.layer.mode == "normal"
+    def __post_init__(self) -> None:
+        layer = self.layer
+        beside = layer.mask or layer.border or layer.effects or self.clips
+        object.__setattr__(self, "plain", layer.mode == "normal")
+        object.__setattr__(self, "bare", layer.kind in _PAINTED and not beside)
 
 
 @dataclass
@@ -152,9 +158,12 @@ class Stacking:
 
     def _found_here(self, item: Item, key: Key) -> Found:
         layer = item.layer
+        if item.bare:
+            at = (layer.id, key)
+            return (layer.opacity, layer.mode, _Same(self._block_of(at))), self._moving(at)
         made: list[Any] = [layer.opacity, layer.mode]
         moves = False
-        if layer.kind in ("paint", "shape", "lettering"):
+        if layer.kind in _PAINTED:
             moves = self._moving((layer.id, key))
             made.append(_Same(self._block_of((layer.id, key))))
         elif layer.kind == "fill":

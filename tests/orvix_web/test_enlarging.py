@@ -83,6 +83,28 @@ def everything(painting, wavy) -> None:
     painting.edit({"what": "crop", "x": 10, "y": 10, "width": 280, "height": 180})
 
 
+def test_every_step_of_it_is_undone_whether_what_stood_before_is_kept_or_painted_again(canvas, wavy, monkeypatch):
+    monkeypatch.setattr(enlarging, "KEPT_STEPS", 1)
+    painting, journal = opened(canvas)
+    stroke(painting, wavy, 1)
+    painting.edit({"what": "layers", "layers": [{"id": 1, "name": "A"}, {"id": 2, "name": "B"}]})
+    stroke(painting, wavy, 2, layer=2, colour="#2f6f93")
+    painting.edit({"what": "layers", "layers": [{"id": 1, "name": "A"}]})
+    store(painting, journal)
+    other = enlarged(canvas)
+    again, _ = opened(other)
+    looks = [as_it_was_after(other, number) for number in (3, 2, 1)]
+    for want in looks:
+        again.undo()
+        assert again.canvas.stack == want.stack
+        assert np.array_equal(again.canvas.pixels(), want.pixels())
+    again.undo()
+    assert not again.canvas.pixels()[..., :3].min() < 65535, "bare paper"
+    for want in reversed(looks):
+        again.redo()
+        assert np.array_equal(again.canvas.pixels(), want.pixels())
+
+
 def test_layers_shapes_selections_and_reworks_come_along_and_it_can_be_painted_again_itself(canvas, wavy):
     painting, journal = opened(canvas)
     everything(painting, wavy)

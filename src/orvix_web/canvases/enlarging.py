@@ -13,7 +13,7 @@ from django.db import transaction
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
-from orvix.canvases.layers import SELECTION, Change, Layer, block_numbers
+from orvix.canvases.layers import SELECTION, Change, block_numbers
 from orvix.canvases.resizing import check_resampled, resampled
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK, MOST_SIDE
@@ -36,7 +36,7 @@ TIMES = (1 / 4, 8)
 MOST_BYTES = 3 * 1024**3
 """What the painted blocks of what comes out may weigh, as far as that can be foreseen."""
 KEPT_STEPS = 20
-"""So many of the last steps can be undone on the new canvas."""
+"""So many of the last steps are undone on the new canvas from what is kept; those before are painted again for it."""
 
 
 def ask_to_enlarge(owner: AbstractBaseUser, canvas_id: int, told: Mapping[str, Any]) -> Job:
@@ -85,7 +85,7 @@ def enlarge(row: Canvas, told: Mapping[str, Any], watch: Watch) -> Canvas:
         log.append((replace(record, number=len(log) + 1), change))
         if len(log) > KEPT_STEPS:
             old, _ = log[-KEPT_STEPS - 1]
-            log[-KEPT_STEPS - 1] = old, Change()
+            log[-KEPT_STEPS - 1] = replace(old, undo_dropped=True), Change()
     watch.tell(0.96, "keeping it")
     watch.stop_if_asked()
     return _keep(row, told["name"], canvas, (first, start), log)
@@ -122,7 +122,7 @@ def _keep(
         if any(blocks.keys() for blocks in start.blocks.values()):
             # What it begins with as pixels is a kept state, so that painting it again begins there as well.
             state = journal.keep(start, thumbnail(start.small()))
-            taken = Record(1, "take-up", {"state": state.number}, (Layer(),))
+            taken = Record(1, "take-up", {"state": state.number}, undo_dropped=True)
             log = [(taken, Change()), *((replace(one, number=one.number + 1), change) for one, change in log)]
         for record, _ in log:
             journal.commit(record)

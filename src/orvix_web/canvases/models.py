@@ -49,6 +49,7 @@ class Canvas(Owned):
 class Operation(models.Model):
     """One undoable change. samples: float32 rows of 7, little-endian, compressed with Zstandard.
 
+    undo_dropped: whether what stood before it is kept no longer, and is painted again where it is undone.
     layers_before: the stack before it, where it changed that. spec_before: the size, resolution and ground before
     it, where it changed those. dropped_by: the number of the one that was done instead, after it was undone. A
     stroke is of the kind "stroke", others are as the core names them.
@@ -68,6 +69,7 @@ class Operation(models.Model):
     data = models.JSONField()
     samples = models.BinaryField(default=b"")
     layers_before = models.JSONField(null=True, default=None)
+    undo_dropped = models.BooleanField(default=False)
     spec_before = models.JSONField(null=True, default=None)
     brush_version = models.ForeignKey(
         BrushVersion, on_delete=models.PROTECT, null=True, blank=True, related_name="operations"

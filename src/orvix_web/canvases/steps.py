@@ -141,8 +141,17 @@ def rework(
 
 def as_it_was_after(row: Canvas, number: int) -> CoreCanvas:
     """A canvas as it was made by its done operations through one of them, painted from its first step."""
+    return do_steps(row, history(row, [*_done_before(row, number), number]))
+
+
+def as_it_was_before(row: Canvas, number: int) -> CoreCanvas:
+    """A canvas as it was made by its done operations before one of them, painted from its first step."""
+    return do_steps(row, history(row, _done_before(row, number)))
+
+
+def _done_before(row: Canvas, number: int) -> list[int]:
     logged = Operation.objects.filter(canvas=row, number__lt=number, state=Operation.State.DONE)
-    return do_steps(row, history(row, [*logged.values_list("number", flat=True), number]))
+    return list(logged.values_list("number", flat=True))
 
 
 def _listen(row: Canvas, steps: Sequence[Step]) -> bool:

@@ -64,6 +64,8 @@ class Record:
     brush_version_id: int | None = None
     samples: NDArray[np.float64] | None = None
     spec_before: CanvasSpec | None = None
+    undo_dropped: bool = False
+    """Whether what stood before it is not kept."""
 
 
 @dataclass(frozen=True)
@@ -258,6 +260,7 @@ class Journal:
                 layers_before=None if record.layers_before is None else stack_json(record.layers_before),
                 spec_before=None if record.spec_before is None else spec_json(record.spec_before),
                 brush_version_id=record.brush_version_id,
+                undo_dropped=record.undo_dropped,
             )
             self._touch()
 
@@ -300,7 +303,7 @@ class Journal:
             )
             old = Operation.objects.filter(canvas_id=self._canvas_id, number__lte=through - KEPT_UNDO)
             UndoBlock.objects.filter(operation__in=old).delete()
-            old.filter(layers_before__isnull=False).update(layers_before=None)
+            old.filter(undo_dropped=False).update(layers_before=None, undo_dropped=True)
             layers = {} if now.stack is None else {"layers": stack_json(now.stack)}
             spec = {} if now.spec is None else spec_json(now.spec)
             Canvas.objects.filter(pk=self._canvas_id).update(stored_through=through, **layers, **spec)
@@ -308,6 +311,8 @@ class Journal:
     def before(self, number: int, canvas: CoreCanvas) -> Change | None:
         """What stood before the newest operation of `canvas`, or None where it is kept no longer."""
         operation = Operation.objects.get(canvas_id=self._canvas_id, number=number)
+        if operation.undo_dropped:
+            return None
         change = Change()
         if operation.layers_before is not None:
             change.stack = parse_stack(operation.layers_before)

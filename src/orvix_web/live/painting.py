@@ -358,7 +358,8 @@ class Painting:
         step = self._done[-1]
         restored = step.change if step.change is not None else self._past.before(step.number, self.canvas)
         if restored is None:
-            raise BadValue("undo", step.number, "what stood before this change is kept no longer")
+            self._log.flush()
+            restored = self._past.painted_before(step.number, self.canvas)
         self._done.pop()
         self._undone.append(_Step(step.what, put_back(self.canvas, restored)))
         self._unstored.pop(step.number, None)

@@ -8,7 +8,8 @@ from typing import Any, Protocol
 from orvix.canvases.before import StrokesBefore
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.layers import Change
-from orvix.canvases.strokes import GrainLayer
+from orvix.canvases.operations import do
+from orvix.canvases.strokes import GrainLayer, put_back
 from orvix.devices.pen import PenPressure
 from orvix.strokes.loaded import LoadedBrush
 from orvix_web.accounts.pens import pen_of
@@ -16,7 +17,7 @@ from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.history import recall
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.picking import strokes_asked_for
-from orvix_web.canvases.steps import DoneWith, rework
+from orvix_web.canvases.steps import DoneWith, as_it_was_before, rework
 from orvix_web.canvases.storage import Journal, do_again, with_state
 
 
@@ -28,6 +29,9 @@ class Past(Protocol):
 
     def before(self, number: int, canvas: Canvas) -> Change | None:
         """What stood before the newest operation, or None where it is kept no longer."""
+
+    def painted_before(self, number: int, canvas: Canvas) -> Change:
+        """What stood before the newest operation, painted again from the first step: slow, and always there."""
 
     def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
         """Do an operation of the log once more."""
@@ -60,6 +64,10 @@ class KeptPast:
 
     def before(self, number: int, canvas: Canvas) -> Change | None:
         return self._journal.before(number, canvas)
+
+    def painted_before(self, number: int, canvas: Canvas) -> Change:
+        other = as_it_was_before(self._row, number)
+        return put_back(canvas, do(canvas, "take-up", {"from": other}))
 
     def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
         return do_again(self._row, number, canvas, grains)

@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 
 from orvix.errors import OrvixError
-from orvix_web.brushes.services import create_from_definition, starter_definition
+from orvix_web.brushes.services import create_from_definition, new_definition, starter_definition
 from orvix_web.canvases.fits import canvas_fits
-from orvix_web.canvases.models import KeptState, Operation
-from orvix_web.canvases.services import create_canvas, create_canvas_of_tile
+from orvix_web.canvases.models import Canvas, KeptState, Operation
+from orvix_web.canvases.services import create_canvas, create_canvas_of_brush, create_canvas_of_tile
 from orvix_web.canvases.storage import SHOWN_BITS, load
+from orvix_web.canvases.views import painting_context
 from orvix_web.chain.following import showing
 from orvix_web.tiles.services import create_tile, keep_tile
 from tests.orvix_web.test_painting import opened, store, stroke
@@ -322,6 +323,22 @@ def test_a_canvas_of_so_many_repeats_of_a_tile_closes_and_is_shown_by_its_page(p
     for across, words in ((0, "across"), (65, "across"), (64, "width")):
         with pytest.raises(OrvixError, match=words):
             create_canvas_of_tile(painter, "Lid", wide.pk, across, 1)
+
+
+def test_a_canvas_of_so_many_grains_of_a_brush_closes_and_has_it_in_hand(painter, client):
+    data = dict(starter_definition(painter, "sailcloth-chalk"))
+    chalk = create_from_definition(painter, "Chalk", data)
+    plain = create_from_definition(painter, "Plain", new_definition("Plain", None))
+    client.post("/canvases/new/", {"of": f"brush-{chalk.pk}", "name": "Deck", "across": 3, "down": 2})
+    row = Canvas.objects.of(painter).get()
+    found = canvas_fits(row, chalk.latest.pk)[0]
+    assert found["closes"]
+    assert [side / period for side, period in zip((row.width, row.height), found["period_px"], strict=True)] == [3, 2]
+    assert painting_context(row)["chosen"] == chalk.latest.pk
+    with pytest.raises(OrvixError, match="no grain that lies still"):
+        create_canvas_of_brush(painter, "Deck", plain.pk, 3, 2)
+    with pytest.raises(OrvixError, match="must be 1 to 64"):
+        create_canvas_of_brush(painter, "Deck", chalk.pk, 3, 0)
 
 
 def kept(painting, journal) -> None:

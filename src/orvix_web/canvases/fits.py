@@ -10,12 +10,15 @@ from typing import Any
 from django.db.models import Q
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.canvas import CanvasSpec
 from orvix.canvases.fills import fill_question
 from orvix.canvases.layers import Stack, parse_stack
 from orvix.canvases.strokes import fit_question
-from orvix.grains.fit import fit
+from orvix.errors import BadValue
+from orvix.grains.fit import closes, fit, nearest_canvases
 from orvix.strokes.area import Area
 from orvix.strokes.grains import moves
+from orvix.strokes.loaded import LoadedCoat
 from orvix.tiles.joining import PLAIN, Joining
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import BrushVersion
@@ -23,22 +26,47 @@ from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.history import brushes_used
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import spec_of
-from orvix_web.tiles.models import Tile
+from orvix_web.tiles.models import GrainVersion, Tile
 
 _MAY_END_AT_A_BORDER = ("crop", "gradient", "paste", "select", "transform")
+
+
+def _lying_still(version: BrushVersion) -> Iterator[tuple[int, LoadedCoat, GrainVersion]]:
+    """The coats whose grain lies still while marks are laid, with that grain."""
+    loaded = load_version(version.brush.owner_id, version.pk)
+    grains = {use.coat: use.grain_version for use in version.uses.all() if use.grain_version is not None}
+    for n, coat in enumerate(loaded.coats):
+        grain = grains.get(n)
+        if coat.coat.grain is not None and grain is not None and not moves(coat.coat):
+            yield n, coat, grain
+
+
+def repeats_of(version: BrushVersion, across: int, down: int) -> tuple[int, int]:
+    """The size in px of a canvas on which the grain of a brush comes so often and closes, or nearly so often.
+
+    Raises BadValue where no grain of it lies still, or none of the sizes near closes.
+    """
+    found = next(_lying_still(version), None)
+    if found is None:
+        raise BadValue("brush", version.brush.name, "has no grain that lies still on a canvas: no size suits it more")
+    question = fit_question(found[1], CoreCanvas(CanvasSpec(256, 256, joined=Joining())), Fraction(1))
+    wide, high = question.repeat.unrolled_size(*question.tile)
+    asked = tuple(max(round(side * question.full_scale), 1) for side in (wide * across, high * down))
+    question = replace(question, canvas=asked)
+    sizes = [asked] if closes(question) else nearest_canvases(question)
+    if not sizes:
+        raise BadValue("brush", version.brush.name, f"its grain closes on no size near {asked[0]} × {asked[1]} px")
+    return sizes[0]
 
 
 def grain_fits(row: Canvas, version: BrushVersion, times: Fraction = Fraction(1)) -> Iterator[dict[str, Any]]:
     """The fit of each grain of a brush that lies still while marks are laid; one that moves with them comes round with
     them too. times: so many times larger it paints; the brush itself has no scale then that could be taken."""
-    loaded = load_version(row.owner_id, version.pk)
     spec = spec_of(row)
     canvas = CoreCanvas(replace(spec, joined=spec.joined or Joining()))
-    grains = {use.coat: use.grain_version for use in version.uses.all() if use.grain_version is not None}
-    for n, coat in enumerate(loaded.coats):
-        use, grain = coat.coat.grain, grains.get(n)
-        if use is None or grain is None or moves(coat.coat):
-            continue
+    for n, coat, grain in _lying_still(version):
+        use = coat.coat.grain
+        assert use is not None
         question = fit_question(coat, canvas, times)
         told = fit(question) | {"grain": grain.grain.name, "version": grain.number, "brush": version.brush.name}
         told |= {"brush_version": version.pk if times == 1 else 0, "coat": n}

@@ -15,6 +15,8 @@ from orvix.errors import BadValue
 from orvix.registry import check_colour, check_values
 from orvix.tiles.joining import PLAIN, Joining
 from orvix.tiles.recipe import Recipe
+from orvix_web.brushes.models import Brush
+from orvix_web.canvases.fits import repeats_of
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import Journal, Record, load, spec_of
 from orvix_web.errors import or_404
@@ -32,9 +34,7 @@ def create_canvas_of_tile(owner: AbstractBaseUser, name: str, tile_id: int, acro
     A staggered tile counts as the smallest straight one that shows the same cloth. Raises Http404 and BadValue.
     """
     tile = or_404(Tile.objects.of(owner).filter(pk=tile_id).first())
-    for what, count in (("across", across), ("down", down)):
-        if not 1 <= count <= MOST_REPEATS:
-            raise BadValue(what, count, f"must be 1 to {MOST_REPEATS} repeats")
+    _check_counts(across, down)
     width, height, repeat = Recipe.parse(tile.latest.recipe).shape
     wide, high = repeat.unrolled_size(width, height)
     with transaction.atomic():
@@ -48,6 +48,26 @@ def create_canvas_of_tile(owner: AbstractBaseUser, name: str, tile_id: int, acro
         canvas = load(row).canvas
         journal.thumbnail(thumbnail(canvas.small()))
     return row
+
+
+def create_canvas_of_brush(owner: AbstractBaseUser, name: str, brush_id: int, across: int, down: int) -> Canvas:
+    """An empty canvas on which the grain of a brush comes so often and closes; the brush is in hand on it.
+
+    Raises Http404, and BadValue for a brush without a grain that lies still.
+    """
+    brush = or_404(Brush.objects.of(owner).filter(pk=brush_id).first())
+    _check_counts(across, down)
+    width, height = repeats_of(brush.latest, across, down)
+    with transaction.atomic():
+        row = create_canvas(owner, name, {"width": width, "height": height, "joined": True, "ground": "#f2efe6"})
+        brush.save(update_fields=["touched"])
+    return row
+
+
+def _check_counts(across: int, down: int) -> None:
+    for what, count in (("across", across), ("down", down)):
+        if not 1 <= count <= MOST_REPEATS:
+            raise BadValue(what, count, f"must be 1 to {MOST_REPEATS} repeats")
 
 
 def create_canvas(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> Canvas:

@@ -43,16 +43,25 @@ def canvases(request: HttpRequest) -> HttpResponse:
     """All canvases of the painter, and the form for a new one."""
     found = Canvas.objects.of(request.user).filter(tile=None)
     context = {"place": "canvases", "canvases": found, "repeats": REPEATS, "tiles": Tile.objects.of(request.user)}
-    context["units"] = UNITS
+    context |= {"units": UNITS, "brushes": [one for one in Brush.objects.of(request.user) if _has_grain(one)]}
     return render(request, "canvases/list.html", context)
+
+
+def _has_grain(brush: Brush) -> bool:
+    return brush.latest.uses.filter(what="grain").exists()
+
+
+_MADE_OF = {"tile": services.create_canvas_of_tile, "brush": services.create_canvas_of_brush}
 
 
 @require_POST
 def new_canvas(request: HttpRequest) -> HttpResponse:
     """A new empty canvas; the room opens on it."""
-    if request.POST.get("tile"):
-        counts = (whole_field(request, name, 1) for name in ("tile", "across", "down"))
-        canvas = services.create_canvas_of_tile(request.user, _canvas_name(request), *counts)
+    kind, _, number = request.POST.get("of", "").partition("-")
+    if kind in _MADE_OF:
+        counts = (whole_field(request, name, 1) for name in ("across", "down"))
+        number = int(number) if number.isdecimal() else 0
+        canvas = _MADE_OF[kind](request.user, _canvas_name(request), number, *counts)
         return redirect("canvas-page", canvas.pk)
     ppi, unit = number_field(request, "ppi", 300.0), request.POST.get("unit") or "px"
     told = {

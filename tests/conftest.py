@@ -31,7 +31,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 def django_db_modify_db_settings() -> Iterator[None]:
     from django.db import connections
 
-    cluster = postgres.ensure("test-cluster", durable=False)
+    cluster = postgres.ensure(os.environ.get("ORVIX_TEST_CLUSTER", "test-cluster"), durable=False)
     connections["default"].settings_dict["PORT"] = str(cluster.port)
     connections.settings["default"]["PORT"] = str(cluster.port)
     yield

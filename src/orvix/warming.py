@@ -13,6 +13,8 @@ from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.strokes import MODES, Stroke, paint_stroke
 from orvix.devices.stylus import TRIALS, record
 from orvix.formats.brush_file import load_brush, no_files
+from orvix.proofs.rendering import Look, on_surface
+from orvix.proofs.sampling import Pyramid
 from orvix.readings.report import read_state
 from orvix.strokes.loaded import LoadedBrush, LoadedCoat
 from orvix.tiles.joining import Joining
@@ -26,7 +28,7 @@ def _always() -> bool:
 
 def warm(go_on: Callable[[], bool] = _always) -> None:
     """Run each kernel once, with the types that painting uses, on small pictures; until `go_on` says no."""
-    for part in (_warm_painting, _warm_tiles):
+    for part in (_warm_painting, _warm_tiles, _warm_proofs):
         for _ in part():
             if not go_on():
                 return
@@ -58,4 +60,10 @@ def _warm_tiles() -> Iterator[None]:
         state = recipe.run()
         yield
         read_state(state)
+        yield
+
+
+def _warm_proofs() -> Iterator[None]:
+    for kind in ("straight", "brick"):
+        on_surface("mug", Pyramid.of(np.zeros((8, 8, 4), np.uint8), Repeat(kind)), 100.0, Look(), 64)
         yield

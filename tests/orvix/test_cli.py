@@ -276,3 +276,20 @@ def test_a_layout_reads_its_motifs_beside_the_recipe(orvix, here, capsys):
     (here / "leaf.svg").write_text(leaf.replace("<path", "<script/><path"))
     assert main(["tile", "l.json", "--out", "m.png"]) == 1
     assert "leaf.svg: the element script is not allowed" in capsys.readouterr().err
+
+
+def test_surfaces_are_listed_and_a_picture_is_shown_on_one_at_its_true_scale(orvix, here, capsys):
+    names = [one["name"] for one in orvix("surfaces")["surfaces"]]
+    assert len(names) == 9
+    Image.new("RGB", (80, 40), "#205080").save(here / "cloud.png", dpi=(150, 150))
+    told = orvix("proof", "cloud.png", "--surface", "tote", "--scale", "1/2", "--width", "300", "--out", "p.png")
+    assert told["ppi"] == 150, "what the file says"
+    assert told["repeat_mm"] == [6.773, 3.387]
+    with Image.open(here / "p.png") as picture:
+        assert list(picture.size) == told["size"]
+        assert picture.getpixel((0, 0))[3] == 0
+    told = orvix("proof", "cloud.png", "--surface", "mug", "--ppi", "254", "--width", "64", "--out", "p.png")
+    assert told["repeat_mm"] == [8.0, 4.0]
+    assert main(["proof", "cloud.png", "--surface", "sail", "--out", "q.png"]) == 2
+    assert "known are" in capsys.readouterr().err
+    assert not (here / "q.png").exists()

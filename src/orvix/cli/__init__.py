@@ -8,7 +8,7 @@ import sys
 import time
 from typing import Any
 
-from orvix.cli import listing, painting, tiles
+from orvix.cli import listing, painting, proofing, tiles
 from orvix.errors import OrvixError
 
 EXAMPLES = """examples:
@@ -21,6 +21,7 @@ EXAMPLES = """examples:
   orvix brushes sailcloth-chalk --out chalk.json         a starter brush as a file
   orvix paint chalk.json strokes.json --canvas 900x400 --out painted.png
   orvix repeat cloud.png --columns 4 --rows 3 --out sheet.png
+  orvix proof cloud.png --surface tote --ppi 150 --out tote.png
 
 Exit status: 0 done; 1 a file cannot be read or written; 2 a bad value or bad usage.
 """
@@ -75,7 +76,7 @@ def _parser() -> argparse.ArgumentParser:
         one.set_defaults(run=run, report=report)
         return one
 
-    for group in (listing, tiles, painting):
+    for group in (listing, tiles, painting, proofing):
         group.add_to(add)
     one = add("bench", _bench, _bench_report, "Time the core's hot paths on this machine.")
     one.add_argument("--only", metavar="NAME", help="one measurement by name")

@@ -26,6 +26,12 @@ def _tips(args: argparse.Namespace) -> dict[str, Any]:
     return {"tips": [tip.describe() for tip in TIPS]}
 
 
+def _surfaces(args: argparse.Namespace) -> dict[str, Any]:
+    from orvix.proofs.surfaces import SURFACES
+
+    return {"surfaces": [surface.describe() for surface in SURFACES]}
+
+
 def _entries_report(answer: dict[str, Any]) -> str:
     lines = []
     for entry in next(iter(answer.values())):
@@ -49,3 +55,10 @@ def add_to(add: Add) -> None:
     add("steps", _steps, _entries_report, "List the steps of recipes with every value, limit and default.")
 
     add("tips", _tips, _entries_report, "List the tips of brushes with every value, limit and default.")
+
+    add(
+        "surfaces",
+        _surfaces,
+        _entries_report,
+        "List the surfaces of proofs with every value, limit and default.",
+    )

@@ -51,6 +51,19 @@ def read_picture(data: bytes, name: str = "picture") -> NDArray[np.uint16]:
         raise UnreadablePicture(f"{name}: the file is cut short or broken ({str(error)[:120]})") from error
 
 
+def read_ppi(data: bytes) -> float | None:
+    """The resolution that a picture's file says it has, where it says one that can be: 1 to 10000 px an inch."""
+    try:
+        with Image.open(io.BytesIO(data), formats=FORMATS) as image:
+            ppi = float(image.info.get("dpi", (0, 0))[0])
+    except (OSError, SyntaxError, ValueError, TypeError, IndexError, ZeroDivisionError):
+        return None
+    if not 1 <= ppi <= 10_000:
+        return None
+    # PNG keeps whole px a metre: 300 ppi comes back as 299.9994.
+    return float(round(ppi)) if abs(ppi - round(ppi)) < 0.02 else round(ppi, 3)
+
+
 def _check_size(image: Image.Image, name: str) -> None:
     width, height = image.size
     if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:

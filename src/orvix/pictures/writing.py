@@ -52,6 +52,11 @@ def write_whole(path: str | Path, data: bytes) -> None:
         raise UnreadableFile(f"{target}: cannot be written ({error.strerror})") from error
 
 
+def eight_bit(pixels: NDArray[np.uint16]) -> NDArray[np.uint8]:
+    """Premultiplied 16-bit pixels as premultiplied 8-bit ones of the same shape, rounded half up."""
+    return ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
+
+
 def straight_8bit(pixels: NDArray[np.uint16]) -> NDArray[np.uint8]:
     """Premultiplied 16-bit pixels as straight 8-bit ones: (rows, columns, 3) when opaque, else (rows, columns, 4)."""
     if (pixels[..., 3] == 65535).all():

@@ -1,0 +1,105 @@
+"""A scene: sheets in space, in mm, as a camera sees them. What a surface is made of; how it is drawn is `rendering`'s.
+
+x goes right, y down, z towards the camera, and the middle of the picture is the origin. The camera looks along -z from
+`distance_mm`; what lies at z = 0 is shown at the picture's own scale.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from orvix.registry import Registry, Value
+
+Points = NDArray[np.float64]
+Plane = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A grid of places in space.
+
+    points: (n, m, 3) in mm. uv: (n, m, 2), the same places on the cloth, in mm from its upper left: neighbours lie as
+    far apart there as in space. colour: of what is no cloth, as three numbers 0 to 1; None: it shows the tile.
+    shade: (n, m), times the light, or None. shine: how strongly it mirrors the light, 0 to 1. cover: (n, m) of 0 and 1,
+    where there is cloth at all, or None: everywhere.
+    """
+
+    points: Points
+    uv: Points
+    colour: tuple[float, float, float] | None = None
+    shade: Plane | None = None
+    shine: float = 0.0
+    cover: Plane | None = None
+    both_sides: bool = True
+
+    def moved(self, x: float = 0.0, y: float = 0.0, z: float = 0.0) -> Sheet:
+        """The same sheet somewhere else."""
+        return replace(self, points=self.points + np.array([x, y, z]))
+
+    def turned(self, axis: str, degrees: float) -> Sheet:
+        """Turned about the x, y or z axis; from x to y, y to z or z to x."""
+        angle = np.radians(degrees)
+        a, b = {"x": (1, 2), "y": (2, 0), "z": (0, 1)}[axis]
+        points = self.points.copy()
+        points[..., a] = self.points[..., a] * np.cos(angle) - self.points[..., b] * np.sin(angle)
+        points[..., b] = self.points[..., a] * np.sin(angle) + self.points[..., b] * np.cos(angle)
+        return replace(self, points=points)
+
+    def in_colour(self, red: float, green: float, blue: float, shine: float = 0.0) -> Sheet:
+        """The same sheet as something that is no cloth."""
+        return replace(self, colour=(red, green, blue), shine=shine)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Sheets and how they are looked at. size_mm: what the picture shows, (width, height), at z = 0."""
+
+    sheets: Sequence[Sheet]
+    size_mm: tuple[float, float]
+    distance_mm: float
+    shadow_mm: float = 0.0
+    """How far down a soft shadow falls behind it; 0: none."""
+    light: tuple[float, float, float] = (-0.42, -0.5, 0.76)
+
+
+LOOK_VALUES = (
+    Value("scale", "Scale", "number", 1.0, "How large the tile lies beside its true size.", low=1 / 64, high=64),
+    Value("turn", "Turn", "number", 0.0, "How the tile is turned, clockwise.", unit="°", low=-360, high=360),
+    Value("x", "Across", "number", 0.0, "How far the tile is moved to the right.", unit="mm", low=-10_000, high=10_000),
+    Value("y", "Down", "number", 0.0, "How far the tile is moved down.", unit="mm", low=-10_000, high=10_000),
+    Value("cloth", "Cloth", "colour", "#f2efe6", "What the surface is made of, where the tile is clear."),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Surface:
+    """A thing that a repeat is laid on: its name, what is true of its size, and how its scene is made."""
+
+    name: str
+    title: str
+    help: str
+    make: Callable[[], Scene] = field(repr=False)
+    size: str = ""
+    """Its true size in words."""
+
+    def describe(self) -> dict[str, object]:
+        """The surface as the command line lists it (JSON types only)."""
+        told = {"name": self.name, "title": self.title, "kind": "drawn", "size": self.size, "help": self.help}
+        return told | {"values": [value.describe() for value in LOOK_VALUES]}
+
+
+SURFACES: Registry[Surface] = Registry("surface")
+
+
+def add_surface(name: str, title: str, size: str, words: str) -> Callable[[Callable[[], Scene]], Callable[[], Scene]]:
+    """Register the scene that the decorated function makes."""
+
+    def added(make: Callable[[], Scene]) -> Callable[[], Scene]:
+        SURFACES.add(name, Surface(name, title, words, make, size))
+        return make
+
+    return added

@@ -1,0 +1,184 @@
+"""The looks of a proof wall: the repeat so many times by so many, the same from a distance, and on surfaces.
+
+All looks of one wall are drawn at one scale, px a mm, so that sizes can be compared by eye.
+
+From a distance of d mm an eye of one arc minute tells nothing apart that is closer than d tan(1/60 degree); the blur is
+that of `orvix.readings.squint`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
+from math import pi, tan
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from orvix.bands import in_bands
+from orvix.errors import BadValue, UnknownName
+from orvix.pictures.writing import eight_bit
+from orvix.proofs.rendering import Look, on_surface
+from orvix.proofs.sampling import Pyramid, sample
+from orvix.proofs.surfaces import SURFACES
+from orvix.proofs.vision import AS_IT_IS, VISIONS, seen_by
+from orvix.readings.squint import blur_px
+from orvix.registry import Value, check_colour, check_values
+from orvix.tiles.repeats import Repeat
+
+MM_AN_INCH = 25.4
+MOST_PANELS = 8
+MOST_SIDE = 4096
+KINDS = ("repeat", "distance", "surface")
+COUNTS = (
+    Value("columns", "Across", "whole", 4, "How many times across.", low=1, high=12),
+    Value("rows", "Down", "whole", 3, "How many times down.", low=1, high=12),
+)
+METRES = Value("metres", "Distance", "number", 4.0, "How far away it is seen from.", unit="m", low=0.1, high=100)
+PPI = Value("ppi", "Printed at", "number", 300.0, "How many px of the tile an inch.", unit="ppi", low=10, high=2400)
+DISTANCES = (("arm's length", 0.6), ("across a room", 4.0), ("across a street", 12.0))
+
+
+@dataclass(frozen=True)
+class Cloth:
+    """What a proof is of: one tile as a pyramid, (width, height) in px, its repeat and its px an inch."""
+
+    pyramid: Pyramid
+    size: tuple[int, int]
+    ppi: float
+
+    @classmethod
+    def of(cls, pixels: NDArray[np.uint16] | NDArray[np.uint8], repeat: Repeat, ppi: float) -> Cloth:
+        """pixels: premultiplied, (rows, columns, 4), of 8 or 16 bits."""
+        eight = (
+            eight_bit(pixels.astype(np.uint16, copy=False)) if pixels.dtype == np.uint16 else pixels.astype(np.uint8)
+        )
+        return cls(Pyramid.of(eight, repeat), (pixels.shape[1], pixels.shape[0]), ppi)
+
+    @property
+    def size_mm(self) -> tuple[float, float]:
+        """One repeat, when printed at its own resolution."""
+        return self.size[0] / self.ppi * MM_AN_INCH, self.size[1] / self.ppi * MM_AN_INCH
+
+
+@dataclass(frozen=True)
+class Panel:
+    """One look on a wall: `columns` by `rows` of the repeat, from `metres` away where the kind is "distance"; or how it
+    lies on a surface."""
+
+    kind: str = "repeat"
+    columns: int = 4
+    rows: int = 3
+    metres: float = 4.0
+    surface: str = ""
+    look: Look = field(default_factory=Look)
+
+    @classmethod
+    def parse(cls, told: Any) -> Panel:
+        """From outside; raises BadValue and UnknownName."""
+        if not isinstance(told, Mapping):
+            raise BadValue("look", str(told)[:60], "must be an object with a kind")
+        kind = told.get("kind")
+        if kind not in KINDS:
+            raise UnknownName("kind", kind, list(KINDS))
+        rest = {name: value for name, value in told.items() if name != "kind"}
+        if kind == "surface":
+            surface = SURFACES.get(rest.pop("surface", None)).name
+            return cls(kind, surface=surface, look=Look.parse(rest))
+        values = (*COUNTS, METRES) if kind == "distance" else COUNTS
+        return cls(kind, **check_values(values, rest, "look"))
+
+    def as_dict(self) -> dict[str, Any]:
+        """As `parse` reads it."""
+        if self.kind == "surface":
+            return {"kind": self.kind, "surface": self.surface, **asdict(self.look)}
+        told = {"kind": self.kind, "columns": self.columns, "rows": self.rows}
+        return told | ({"metres": self.metres} if self.kind == "distance" else {})
+
+    def size_mm(self, cloth: Cloth) -> tuple[float, float]:
+        """What it shows, (width, height)."""
+        if self.kind == "surface":
+            return SURFACES.get(self.surface).make().size_mm
+        return cloth.size_mm[0] * self.columns, cloth.size_mm[1] * self.rows
+
+    @property
+    def blur_mm(self) -> float:
+        """The width that an eye of one arc minute tells nothing apart within; 0 for what is not seen from away."""
+        return 1000 * self.metres * tan(pi / 10800) if self.kind == "distance" else 0.0
+
+
+@dataclass(frozen=True)
+class Wall:
+    """Looks side by side, at how many px an inch the tile is printed, by whose eyes they are seen, and what lies under
+    a tile that is clear."""
+
+    panels: tuple[Panel, ...] = (Panel(),)
+    ppi: float = 300.0
+    vision: str = AS_IT_IS
+    cloth: str = "#f2efe6"
+
+    @classmethod
+    def parse(cls, told: Any) -> Wall:
+        """From outside; raises BadValue and UnknownName."""
+        if not isinstance(told, Mapping) or not isinstance(told.get("panels"), list):
+            raise BadValue("wall", str(told)[:60], "must be an object with a list of panels")
+        if not 1 <= len(told["panels"]) <= MOST_PANELS:
+            raise BadValue("panels", len(told["panels"]), f"must be 1 to {MOST_PANELS}")
+        vision = told.get("vision", AS_IT_IS)
+        if vision not in VISIONS:
+            raise UnknownName("vision", vision, list(VISIONS))
+        panels = tuple(Panel.parse(one) for one in told["panels"])
+        ppi = PPI.check(told.get("ppi", cls.ppi))
+        return cls(panels, ppi, vision, check_colour("cloth", told.get("cloth", cls.cloth)))
+
+    def as_dict(self) -> dict[str, Any]:
+        """As `parse` reads it."""
+        told = {"panels": [one.as_dict() for one in self.panels], "ppi": self.ppi}
+        return told | {"vision": self.vision, "cloth": self.cloth}
+
+
+def drawn(
+    panel: Panel, cloth: Cloth, px_per_mm: float, vision: str = AS_IT_IS, ground: str = "#f2efe6"
+) -> NDArray[np.uint8]:
+    """One look at a scale, straight RGBA (rows, columns, 4); at most 4096 px a side, then at a smaller scale.
+
+    ground: what lies under a tile that is clear, where it is not the surface's own. Raises BadValue for a scale that is
+    none, UnknownName for eyes that are not known.
+    """
+    if not isinstance(px_per_mm, int | float) or not 1e-4 <= px_per_mm <= 1000:
+        raise BadValue("px_per_mm", px_per_mm, "must be 0.0001 to 1000")
+    size = panel.size_mm(cloth)
+    px_per_mm = min(px_per_mm, MOST_SIDE / max(size))
+    width, height = (max(round(side * px_per_mm), 1) for side in size)
+    if panel.kind == "surface":
+        out = on_surface(panel.surface, cloth.pyramid, cloth.ppi, panel.look, max(width, 64))
+    else:
+        sigma = blur_px(1000 * panel.metres, px_per_mm * MM_AN_INCH) if panel.kind == "distance" else 0.0
+        out = _laid_flat(cloth, Look(cloth=ground), px_per_mm, width, height, int(3 * sigma + 1) if sigma > 0.05 else 0)
+        if sigma > 0.05:
+            out = _blurred(out, sigma, width, height)
+    return seen_by(out, vision)
+
+
+def _blurred(out: NDArray[np.uint8], sigma: float, width: int, height: int) -> NDArray[np.uint8]:
+    edge = (out.shape[0] - height) // 2
+    soft = cv2.GaussianBlur(out, (0, 0), sigma)
+    return np.ascontiguousarray(soft[edge : edge + height, edge : edge + width])
+
+
+def _laid_flat(cloth: Cloth, look: Look, px_per_mm: float, width: int, height: int, edge: int) -> NDArray[np.uint8]:
+    """The repeat seen straight from above, `edge` px wider on every side."""
+    columns, rows = width + 2 * edge, height + 2 * edge
+    u = np.broadcast_to(((np.arange(columns) + 0.5 - edge) / px_per_mm).astype(np.float32), (rows, columns))
+    v = np.broadcast_to(((np.arange(rows) + 0.5 - edge) / px_per_mm).astype(np.float32)[:, None], (rows, columns))
+    told = np.zeros((4, rows, columns), np.float32)
+    told[[0, 2]] = 1
+    colours = np.tile(np.array([int(look.cloth[n : n + 2], 16) for n in (1, 3, 5)], np.float32), (256, 1))
+    planes = np.ascontiguousarray(u), np.ascontiguousarray(v), np.zeros((rows, columns), np.uint8), told
+    shows, pyramid = np.ones(256, np.bool_), cloth.pyramid
+    on = (pyramid.px, pyramid.levels, pyramid.kind, look.to_px(cloth.ppi), 1 / px_per_mm)
+    out = np.empty((rows, columns, 4), np.uint8)
+    in_bands(rows, columns, lambda top, bottom: sample(out, *planes, colours, shows, *on, top, bottom))
+    return out

@@ -49,7 +49,7 @@ def load_scenario(owner: AbstractBaseUser) -> bool:
         create_tile(owner, "Harbour catch", layout_recipe())
         canvas = create_canvas(owner, "Harbour endpaper", _canvas())
         paint(canvas)
-        create_proof(owner, canvas.pk, 4, 3)
+        create_proof(owner, "canvas", canvas.pk)
     return True
 
 

@@ -112,9 +112,10 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.get_by_role("button", name="Proof").click()
     expect(page.locator("#seam-value")).not_to_have_text("…")
     expect(page.locator("#fits")).to_contain_text("Fog grain v2")
-    page.locator('label:has(input[name="columns"][value="8"])').click()
-    page.locator('label:has(input[name="rows"][value="2"])').click()
-    page.get_by_role("button", name="Keep this look").click()
+    page.locator('[data-look="columns"]').fill("12")
+    page.locator('[data-look="columns"]').press("Enter")
+    expect(page.locator("#looks figure").first).to_contain_text("12 × 4 repeat")
+    page.get_by_role("button", name="Keep this wall").click()
     expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2")
 
 

@@ -46,7 +46,7 @@ def test_every_place_opens_empty_and_full(client, painter):
 
 
 def test_every_page_of_ones_own_opens_with_the_policy(client, kit):
-    proof = create_proof(kit.owner, kit.canvas.pk)
+    proof = create_proof(kit.owner, "canvas", kit.canvas.pk)
     for address in [*PLACES, *pages_of(kit, proof)]:
         response = client.get(address)
         assert response.status_code == 200, address
@@ -63,7 +63,7 @@ def test_nobody_sees_what_is_not_theirs(client, kit, stranger):
     grain = create_grain(stranger, tile.latest.pk)
     brush = create_brush(stranger, "Secret brush", grain.latest.pk)
     canvas = create_canvas(stranger, "Secret canvas", {"width": 64, "height": 64})
-    proof = create_proof(stranger, canvas.pk)
+    proof = create_proof(stranger, "canvas", canvas.pk)
     theirs = type(kit)(owner=stranger, tile=tile, grain=grain, brush=brush, canvas=canvas)
     for address in pages_of(theirs, proof):
         assert client.get(address).status_code == 404, address
@@ -75,7 +75,7 @@ def test_nobody_sees_what_is_not_theirs(client, kit, stranger):
         (f"/grains/{grain.pk}/keep/", {"tone": "{}", "tile_version": tile.latest.pk}),
         (f"/grains/{kit.grain.pk}/keep/", {"tone": "{}", "tile_version": tile.latest.pk}),
         (f"/brushes/{brush.pk}/keep/", {"definition": json.dumps(kit.brush.latest.definition)}),
-        (f"/proofs/{proof.pk}/keep/", {"columns": 2, "rows": 2}),
+        (f"/proofs/{proof.pk}/keep/", {"wall": "{}"}),
         ("/grains/new/", {"tile_version": tile.latest.pk}),
         ("/brushes/new/", {"grain_version": grain.latest.pk}),
         ("/proofs/new/", {"canvas": canvas.pk}),

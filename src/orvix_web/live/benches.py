@@ -9,7 +9,6 @@ import time
 from collections.abc import Awaitable, Callable
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,32 +21,30 @@ from orvix.pictures.writing import contrasting_ground, flat_rgb
 from orvix.progress import UNWATCHED, Watch
 from orvix.readings.advice import advice
 from orvix.readings.report import read_state
-from orvix.readings.seam import seam
 from orvix.readings.squint import PRINT_PPI, squint
-from orvix.readings.tone import tone
 from orvix.tiles.mending.cleanest import cleanest_parts
 from orvix.tiles.mending.periods import find_period
 from orvix.tiles.mending.stains import find_stains
 from orvix.tiles.recipe import Recipe
-from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
 from orvix_web.brushes.trials import paint_grain_stroke
 from orvix_web.canvases.drawings import drawn_state
-from orvix_web.canvases.fits import canvas_fits, proven_to_close
+from orvix_web.canvases.fits import canvas_fits
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.models import KeptState
+from orvix_web.canvases.readings import read_canvas
 from orvix_web.canvases.storage import load_kept
 from orvix_web.errors import NotYours
 from orvix_web.live.brush_questions import BRUSH_QUESTIONS
 from orvix_web.live.layout_questions import LAYOUT_QUESTIONS
 from orvix_web.live.messages import View
-from orvix_web.live.questions import Answer, Rgba, on_bench
+from orvix_web.live.proof_questions import PROOF_QUESTIONS
+from orvix_web.live.questions import Answer, Rgba, level_of, on_bench
 from orvix_web.live.rooms import picture
 from orvix_web.live.session import seen_box
 from orvix_web.tiles.models import TileVersion
 from orvix_web.tiles.rendering import Recent, rendered, tile_state, upload_reader
 
-MOST_SHOWN_PX = 2048 * 2048
 MOST_PHOTO_PX = 1400
 DISTANCES_MM = (600, 4000)
 """Arm's length, and across the room."""
@@ -66,15 +63,6 @@ async def ask(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> 
     return facts | {"ms": round(1000 * (time.perf_counter() - start), 1)}, rgba
 
 
-def _level_of(told: dict[str, Any], width: int, height: int) -> int:
-    level = told.get("level", 0)
-    if isinstance(level, bool) or not isinstance(level, int) or not 0 <= level <= 8:
-        raise BadValue("level", level, "must be a whole number from 0 to 8")
-    while (width >> level) * (height >> level) > MOST_SHOWN_PX:
-        level += 1
-    return level
-
-
 def _flat8(pixels: NDArray[np.uint16]) -> Rgba:
     return flat_rgba8(pixels, contrasting_ground(pixels))
 
@@ -89,7 +77,7 @@ async def _tile(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -
     def work() -> Answer:
         asked = Recipe.parse(told.get("recipe"))
         recipe, smaller = asked.preview()
-        level = _level_of(told, recipe.width, recipe.height)
+        level = level_of(told, recipe.width, recipe.height)
         # While a value moves, what is seen at half its size is made at half its size.
         half = recipe.halved() if told.get("moving") is True and level and smaller == 1 else None
         try:
@@ -200,7 +188,7 @@ async def _grain(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) 
         plane = grain_plane(state.pixels, Tone.parse(told.get("tone", {})))
         rgba = np.full((*plane.shape, 4), 255, np.uint8)
         rgba[..., :3] = ((1 - plane) * np.float32(215) + np.float32(32.5)).astype(np.uint8)[..., None]
-        level = _level_of(told, state.width, state.height)
+        level = level_of(told, state.width, state.height)
         facts = _lie(state) | {"cover": cover(plane), "level": level}
         shares = np.histogram(plane, bins=24, range=(0, 1 + 1e-6))[0] / plane.size
         return facts | {"shares": [float(share) for share in shares]}, reduced(rgba, level)
@@ -239,7 +227,7 @@ async def _canvas(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED)
     def work() -> Answer:
         row = _owned_canvas(owner_id, told.get("canvas"))
         canvas = picture(row)
-        level = _level_of(told, row.width, row.height)
+        level = level_of(told, row.width, row.height)
         spec = canvas.spec
         repeat = spec.joined.repeat if spec.joined else None
         facts = {"level": level, "size": [spec.width, spec.height], "revision": row.revision}
@@ -256,16 +244,6 @@ async def _canvas_readings(owner_id: int, told: dict[str, Any], watch: Watch = U
         return read_canvas(row, picture(row)), None
 
     return await on_bench(work)
-
-
-def read_canvas(row: CanvasRow, canvas: Canvas) -> dict[str, Any]:
-    """The seam and tone of a canvas over its ground, and the fit of its grains. Runs on a bench thread."""
-    spec = canvas.spec
-    opaque = cv2.cvtColor(canvas.view(spec.box), cv2.COLOR_RGBA2RGB)
-    rgb = np.multiply(opaque, np.float32(1 / 255), dtype=np.float32)
-    reading = seam(rgb, spec.joined.repeat if spec.joined else Repeat("straight"), by_construction=proven_to_close(row))
-    told = {"seam": reading.as_dict(), "tone": tone(rgb).as_dict(), "fits": canvas_fits(row)}
-    return told | {"size": [spec.width, spec.height], "revision": row.revision, "joined": row.joined}
 
 
 def _owned_drawing(owner_id: int, canvas_id: Any) -> CanvasRow:
@@ -296,7 +274,7 @@ async def _kept_state(owner_id: int, told: dict[str, Any], watch: Watch = UNWATC
         if kept is None:
             raise BadValue("state", told.get("state"), "there is no such kept state of this drawing")
         state = drawn_state(row, kept)
-        level = _level_of(told, state.width, state.height)
+        level = level_of(told, state.width, state.height)
         return _lie(state) | {"level": level}, reduced(_flat8(state.pixels), level)
 
     return await on_bench(work)
@@ -364,4 +342,5 @@ QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] 
     "layer": _layer,
     **LAYOUT_QUESTIONS,
     **BRUSH_QUESTIONS,
+    **PROOF_QUESTIONS,
 }

@@ -11,8 +11,11 @@ import numpy as np
 from django.db import close_old_connections
 from numpy.typing import NDArray
 
+from orvix.errors import BadValue
+
 Rgba = NDArray[np.uint8]
 Answer = tuple[dict[str, Any], Rgba | None]
+MOST_SHOWN_PX = 2048 * 2048
 threads = ThreadPoolExecutor(2, "bench")
 
 
@@ -27,3 +30,13 @@ async def on_bench(work: Callable[[], Any]) -> Any:
             close_old_connections()
 
     return await asyncio.get_running_loop().run_in_executor(threads, run)
+
+
+def level_of(told: dict[str, Any], width: int, height: int) -> int:
+    """The level that is asked for, or the first that has no more px than are shown at once; raises BadValue."""
+    level = told.get("level", 0)
+    if isinstance(level, bool) or not isinstance(level, int) or not 0 <= level <= 8:
+        raise BadValue("level", level, "must be a whole number from 0 to 8")
+    while (width >> level) * (height >> level) > MOST_SHOWN_PX:
+        level += 1
+    return level

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -9,66 +10,56 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import Http404
 
-from orvix.errors import BadValue
-from orvix.proofs.sheets import sheet
-from orvix.tiles.repeats import Repeat
-from orvix_web.canvases.models import Canvas
+from orvix.proofs.looks import Panel, Wall, drawn
 from orvix_web.live.notices import changed
 from orvix_web.proofs.models import Proof, ProofVersion
+from orvix_web.proofs.sources import Of, find
 from orvix_web.tiles.services import check_name
 from orvix_web.tiles.thumbnails import thumbnail
 
-FEWEST, MOST = 2, 8
+FIRST_WALL = Wall((Panel("repeat", 4, 4), Panel("distance", 4, 4, 12.0), Panel("surface", surface="tote")))
+_THUMB_PX = 240
 
 
-def create_proof(owner: AbstractBaseUser, canvas_id: int, columns: Any = 3, rows: Any = 3) -> Proof:
-    """Make a proof of a canvas; raises Http404 for one that is not the owner's."""
-    canvas = Canvas.objects.filter(owner=owner, pk=canvas_id).first()
-    if canvas is None:
+def create_proof(owner: AbstractBaseUser, kind: str, pk: int, wall: Wall = FIRST_WALL) -> Proof:
+    """Make a proof of a canvas or a tile; raises Http404 for one that is not the owner's."""
+    of = find(owner, kind, pk)
+    if of is None:
         raise Http404
     with transaction.atomic():
-        proof = Proof.objects.create(owner=owner, canvas=canvas, name=check_name(canvas.name))
-        _add_version(proof, columns, rows)
+        proof = Proof.objects.create(owner=owner, name=check_name(of.thing.name), **{kind: of.thing})
+        _add_version(proof, replace(wall, ppi=of.ppi or wall.ppi))
     return proof
 
 
-def keep_proof(owner: AbstractBaseUser, proof_id: int, columns: Any, rows: Any) -> ProofVersion:
-    """Keep another look as the proof's next version; raises BadValue or Http404."""
+def keep_proof(owner: AbstractBaseUser, proof_id: int, wall: Any) -> ProofVersion:
+    """Keep another wall as the proof's next version; raises BadValue, UnknownName or Http404."""
     with transaction.atomic():
         proof = Proof.objects.select_for_update().filter(owner=owner, pk=proof_id).first()
         if proof is None:
             raise Http404
-        return _add_version(proof, columns, rows)
+        return _add_version(proof, Wall.parse(wall))
 
 
-def check_count(name: str, given: Any) -> int:
-    """How many copies, 2 to 8; raises BadValue."""
-    text = str(given)
-    if not (text.isascii() and text.isdigit() and len(text) < 4 and FEWEST <= int(text) <= MOST):
-        raise BadValue(name, given, f"must be a whole number from {FEWEST} to {MOST}")
-    return int(text)
-
-
-def _add_version(proof: Proof, columns: Any, rows: Any) -> ProofVersion:
-    counts = check_count("columns", columns), check_count("rows", rows)
-    latest = proof.latest
+def _add_version(proof: Proof, wall: Wall) -> ProofVersion:
+    latest, of = proof.latest, Of.proof(proof)
     version = ProofVersion.objects.create(
         proof=proof,
         number=latest.number + 1 if latest else 1,
-        columns=counts[0],
-        rows=counts[1],
-        canvas_revision=proof.canvas.revision,
-        thumbnail=_thumbnail(proof.canvas, *counts),
+        wall=wall.as_dict(),
+        of_number=of.number,
+        thumbnail=_thumbnail(of, wall),
     )
     proof.save(update_fields=["touched"])
     changed(proof.owner_id)
     return version
 
 
-def _thumbnail(canvas: Canvas, columns: int, rows: int) -> bytes:
-    """The canvas's own thumbnail, repeated."""
-    import cv2
-
-    small = cv2.imdecode(np.frombuffer(bytes(canvas.thumbnail), np.uint8), cv2.IMREAD_COLOR)
-    repeat = Repeat.parse(canvas.repeat, canvas.stagger) if canvas.joined else Repeat("straight")
-    return thumbnail(sheet(small[..., ::-1], repeat, columns, rows))
+def _thumbnail(of: Of, wall: Wall) -> bytes:
+    """The first look that shows the most: a surface, else the first."""
+    cloth = of.cloth(wall.ppi)
+    panel = next((one for one in wall.panels if one.kind == "surface"), wall.panels[0])
+    seen = drawn(panel, cloth, _THUMB_PX / max(panel.size_mm(cloth)), wall.vision, wall.cloth)
+    alpha = seen[..., 3:].astype(np.uint16)
+    over = (seen[..., :3] * alpha + 0xD2 * (255 - alpha) + 127) // 255
+    return thumbnail(over.astype(np.uint8))

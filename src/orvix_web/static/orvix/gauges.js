@@ -36,6 +36,7 @@ export function takeSeam(bench, seam) {
 }
 
 export function showSeam(bench) {
+  if (!bench.cloth) return;
   bench.cloth.seam = bench.seamShown ? bench.seam : null;
   bench.cloth.draw();
 }

@@ -1,0 +1,143 @@
+// The looks of a proof wall, side by side at one scale: asked of the core, copied, and what lies on a surface is moved.
+const GAP_PX = 28;
+const LABEL_PX = 40;
+const TITLES = new Map();
+const round = (number, digits) => Number(number.toFixed(digits));
+
+export const titleOf = (look) => {
+  if (look.kind === "repeat") return `${look.columns} × ${look.rows} repeat`;
+  if (look.kind === "distance") return `From ${look.metres} m`;
+  return TITLES.get(look.surface)?.[0] ?? look.surface;
+};
+
+function wordsOf(look, facts) {
+  const size = facts.size_mm.map((side) => Math.round(side)).join(" × ");
+  if (look.kind === "distance") return `${size} mm; a sharp eye tells ${round(facts.blur_mm, 1)} mm apart`;
+  if (look.kind === "surface") return TITLES.get(look.surface)?.[1] ?? "";
+  return `${size} mm`;
+}
+
+export class Looks {
+  // link: a BenchLink; of: {of, pk}; wall: what is kept; chosen(look, n) and changed() are told of.
+  constructor(box, link, of, wall, { chosen, changed, scaled }) {
+    Object.assign(this, { box, link, of, wall, chosen, changed, scaled, facts: [], at: 0, trueScale: 0 });
+    document.querySelectorAll("#add-look optgroup option").forEach((one) => TITLES.set(JSON.parse(one.value).surface, one.textContent.split(", ")));
+    new ResizeObserver(() => this.arrange()).observe(box);
+    this.rehang();
+  }
+
+  get look() { return this.wall.panels[this.at]; }
+
+  // Hang every look anew: how large they are is asked first, then all are drawn at one scale.
+  async rehang() {
+    const asked = (this.hanging = (this.hanging ?? 0) + 1);
+    const answers = await Promise.all(this.wall.panels.map((look, n) => this.ask(`size-${n}`, look)));
+    if (asked !== this.hanging || answers.some((one) => !one || one.facts.refused)) return;
+    this.facts = answers.map((one) => one.facts);
+    this.at = Math.min(this.at, this.wall.panels.length - 1);
+    this.figures = this.wall.panels.map((look, n) => this.figure(look, n));
+    this.box.replaceChildren(...this.figures);
+    this.arrange();
+  }
+
+  ask(channel, look, scale = null) {
+    const { ppi, vision, cloth } = this.wall;
+    return this.link.ask(channel, { what: "proof-look", ...this.of, look, ppi, vision, cloth, px_per_mm: scale });
+  }
+
+  figure(look, n) {
+    const figure = document.createElement("figure");
+    figure.dataset.n = n;
+    figure.tabIndex = 0;
+    figure.innerHTML = "<figcaption><b></b><span></span></figcaption><canvas></canvas>";
+    figure.setAttribute("aria-label", titleOf(look));
+    figure.addEventListener("focus", () => this.choose(n));
+    figure.addEventListener("pointerdown", (event) => { this.choose(n); if (look.kind === "surface") this.drag(event, n); });
+    if (look.kind === "surface") figure.addEventListener("wheel", (event) => { event.preventDefault(); this.set({ scale: round(Math.min(Math.max(this.wall.panels[n].scale * 1.05 ** -Math.sign(event.deltaY), 1 / 64), 64), 3) }, n); }, { passive: false });
+    return figure;
+  }
+
+  choose(n) {
+    this.at = n;
+    this.figures.forEach((one, k) => one.classList.toggle("chosen", k === n));
+    this.chosen(this.look);
+  }
+
+  // The scale at which all of them fit side by side, or the screen's own.
+  arrange() {
+    if (!this.facts.length || !this.box.clientWidth) return;
+    const { clientWidth, clientHeight } = this.box;
+    const widths = this.facts.reduce((sum, one) => sum + one.size_mm[0], 0);
+    const high = Math.max(...this.facts.map((one) => one.size_mm[1]));
+    const room = [clientWidth - GAP_PX * (this.facts.length + 1), clientHeight - LABEL_PX - 24];
+    this.scale = this.trueScale || Math.max(Math.min(room[0] / widths, room[1] / high), 0.001);
+    this.box.classList.toggle("large", Boolean(this.trueScale));
+    this.scaled(this.scale);
+    this.choose(this.at);
+    this.figures.forEach((_, n) => this.draw(n));
+  }
+
+  async draw(n) {
+    const look = this.wall.panels[n];
+    const figure = this.figures[n];
+    const [bold, words] = figure.querySelectorAll("b, span");
+    bold.textContent = titleOf(look);
+    words.textContent = wordsOf(look, this.facts[n]);
+    figure.style.width = `${Math.max(this.facts[n].size_mm[0] * this.scale, 90)}px`;
+    const answer = await this.ask(`look-${n}`, look, this.scale * (window.devicePixelRatio || 1));
+    if (!answer || answer.facts.refused || !answer.pixels || this.figures[n] !== figure) return;
+    const { width, height } = answer.facts;
+    const canvas = figure.querySelector("canvas");
+    Object.assign(canvas, { width, height });
+    canvas.style.width = `${this.facts[n].size_mm[0] * this.scale}px`;
+    canvas.getContext("2d").putImageData(new ImageData(answer.pixels, width, height), 0, 0);
+    figure.dataset.shown = String(Number(figure.dataset.shown ?? 0) + 1);
+  }
+
+  // Other values of a look: what changes its size is hung anew, what does not is drawn anew.
+  set(values, n = this.at) {
+    Object.assign(this.wall.panels[n], values);
+    this.changed();
+    if ("columns" in values || "rows" in values || "metres" in values) this.rehang();
+    else this.draw(n);
+    if (n === this.at) this.chosen(this.look);
+  }
+
+  drag(event, n) {
+    event.preventDefault();
+    const look = this.wall.panels[n];
+    const from = { px: event.clientX, py: event.clientY, x: look.x, y: look.y, turn: look.turn };
+    const figure = this.figures[n];
+    figure.setPointerCapture(event.pointerId);
+    const move = ({ clientX, clientY, shiftKey }) => {
+      if (shiftKey) this.set({ turn: round(from.turn + (clientX - from.px) / 2, 1) }, n);
+      else this.set({ x: round(from.x + (clientX - from.px) / this.scale, 1), y: round(from.y + (clientY - from.py) / this.scale, 1) }, n);
+    };
+    const end = () => { figure.removeEventListener("pointermove", move); figure.removeEventListener("pointerup", end); };
+    figure.addEventListener("pointermove", move);
+    figure.addEventListener("pointerup", end);
+  }
+
+  add(look) {
+    this.wall.panels.push(look.kind === "surface" ? { scale: 1, turn: 0, x: 0, y: 0, cloth: this.wall.cloth, ...look } : look);
+    this.at = this.wall.panels.length - 1;
+    this.changed();
+    this.rehang();
+  }
+
+  takeOff() {
+    if (this.wall.panels.length === 1) return;
+    this.wall.panels.splice(this.at, 1);
+    this.changed();
+    this.rehang();
+  }
+
+  left() {
+    if (!this.at) return;
+    const [one] = this.wall.panels.splice(this.at, 1);
+    this.at -= 1;
+    this.wall.panels.splice(this.at, 0, one);
+    this.changed();
+    this.rehang();
+  }
+}

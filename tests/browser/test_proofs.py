@@ -1,0 +1,127 @@
+"""The proof wall: looks at one scale, on surfaces, through other eyes, up close; kept, and following their tile."""
+
+from __future__ import annotations
+
+import numpy as np
+from playwright.sync_api import expect
+
+from orvix.proofs.looks import Cloth, Panel, drawn
+from orvix.proofs.rendering import Look
+from orvix.tiles.repeats import Repeat
+from orvix_web.proofs.models import Proof
+from orvix_web.tiles.rendering import tile_pixels
+from orvix_web.tiles.services import create_tile, keep_tile
+from tests.browser.walk import canvas_pixels
+
+CHECKS = {"size": [256, 256], "source": {"name": "check", "values": {}}}
+
+
+def wall_of(page, tile):
+    page.goto("/proofs/")
+    page.locator('select[name="of"]').select_option(f"tile-{tile.pk}")
+    page.get_by_role("button", name="New proof").click()
+    shown(page, 0, 1)
+
+
+def shown(page, n: int, times: int) -> None:
+    """Wait until a look was drawn so many times."""
+    page.wait_for_function(
+        "([n, times]) => Number(document.querySelectorAll('#looks figure')[n]?.dataset.shown ?? 0) >= times",
+        arg=[n, times],
+    )
+
+
+def drawn_times(page, n: int) -> int:
+    return int(page.locator("#looks figure").nth(n).get_attribute("data-shown") or 0)
+
+
+def scale(page) -> float:
+    return page.evaluate("() => window.orvixWall.looks.scale * window.devicePixelRatio")
+
+
+def test_looks_hang_at_one_scale_and_show_what_the_core_shows(page, live, kit):
+    tile = create_tile(kit.owner, "Checks", CHECKS)
+    wall_of(page, tile)
+    for n in (1, 2):
+        shown(page, n, 1)
+    made = Cloth.of(tile_pixels(tile.latest), Repeat(), 300.0)
+    looks = [Panel("repeat", 4, 4), Panel("distance", 4, 4, 12.0), Panel("surface", surface="tote")]
+    for n, panel in enumerate(looks):
+        want = drawn(panel, made, scale(page))
+        seen = canvas_pixels(page, f"#looks figure:nth-of-type({n + 1}) canvas")
+        assert seen.shape[:2] == want.shape[:2]
+        opaque = want[..., 3] == 255
+        assert np.array_equal(seen[opaque], want[opaque][:, :3])
+    expect(page.locator("#scale-words")).to_contain_text("one scale for all")
+    expect(page.locator("#repeat-size")).to_have_text("every 21.7 × 21.7 mm")
+    # Printed at half the resolution it is twice as large.
+    expect(page.locator("#looks figure").first).to_contain_text("87 × 87 mm")
+    page.locator("#ppi").fill("150")
+    page.locator("#ppi").press("Enter")
+    expect(page.locator("#repeat-size")).to_have_text("every 43.3 × 43.3 mm")
+    expect(page.locator("#looks figure").first).to_contain_text("173 × 173 mm")
+
+
+def test_a_tile_is_dragged_scaled_and_turned_on_a_surface_and_the_wall_is_kept(page, live, kit):
+    tile = create_tile(kit.owner, "Checks", CHECKS)
+    wall_of(page, tile)
+    page.locator("#add-look").select_option('{"kind":"surface","surface":"mug"}')
+    expect(page.locator("#looks figure")).to_have_count(4)
+    shown(page, 3, 1)
+    expect(page.locator("#look-name")).to_have_text("Mug")
+    box = page.locator("#looks figure").nth(3).locator("canvas").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 10, y + 5)
+    page.mouse.up()
+    mm = 1 / page.evaluate("() => window.orvixWall.looks.scale")
+    told = page.evaluate("() => window.orvixWall.looks.look")
+    assert abs(told["x"] - 10 * mm) <= 0.06
+    assert abs(told["y"] - 5 * mm) <= 0.06
+    before = drawn_times(page, 3)
+    page.locator('[data-look="scale"]').fill("0.5")
+    page.locator('[data-look="scale"]').press("Enter")
+    page.locator('[data-look="turn"]').fill("30")
+    page.locator('[data-look="turn"]').press("Enter")
+    shown(page, 3, before + 1)
+    page.locator("#vision").select_option("without green cones")
+    page.locator("#looks figure").nth(1).locator("figcaption").click()
+    page.get_by_role("button", name="take off the wall").click()
+    expect(page.locator("#looks figure")).to_have_count(3)
+    page.get_by_role("button", name="Keep this wall").click()
+    expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2")
+    kept = Proof.objects.get().latest.wall
+    assert [one["kind"] for one in kept["panels"]] == ["repeat", "surface", "surface"]
+    mug = kept["panels"][-1]
+    assert (mug["surface"], mug["scale"], mug["turn"]) == ("mug", 0.5, 30)
+    assert kept["vision"] == "without green cones"
+    page.reload()
+    shown(page, 2, 1)
+    want = drawn(
+        Panel("surface", surface="mug", look=Look(**{k: mug[k] for k in ("scale", "turn", "x", "y", "cloth")})),
+        Cloth.of(tile_pixels(tile.latest), Repeat(), 300.0), scale(page), "without green cones",
+    )  # fmt: skip
+    seen = canvas_pixels(page, "#looks figure:nth-of-type(3) canvas")
+    opaque = want[..., 3] == 255
+    assert np.array_equal(seen[opaque], want[opaque][:, :3])
+
+
+def test_a_new_version_of_the_tile_shows_and_its_seam_is_seen_up_close(page, live, kit):
+    tile = create_tile(kit.owner, "Checks", CHECKS)
+    wall_of(page, tile)
+    before = canvas_pixels(page, "#looks figure canvas")
+    keep_tile(kit.owner, tile.pk, CHECKS | {"source": {"name": "noise", "values": {"cells": 4}}})
+    page.wait_for_function("() => window.orvixWall.looks.facts[0]?.number === 2")
+    shown(page, 0, 1)
+    assert not np.array_equal(canvas_pixels(page, "#looks figure canvas"), before)
+    expect(page.locator("#seam-verdict")).to_have_text("closes by construction")
+    page.locator("#seam-gauge").click()
+    expect(page.locator('input[name="view"][value="close"]')).to_be_checked()
+    page.wait_for_function("() => window.orvixWall.cloth?.seam && window.orvixWall.cloth.tile")
+    page.locator('label:has(input[name="view"][value="true"])').click()
+    page.get_by_role("button", name="set this screen's resolution").click()
+    page.locator("#screen-range").fill("120")
+    page.get_by_role("button", name="Keep for this screen").click()
+    expect(page.locator("#scale-words")).to_have_text("at true size, 120 px an inch")
+    assert abs(page.evaluate("() => window.orvixWall.looks.scale") - 120 / 25.4) < 1e-6

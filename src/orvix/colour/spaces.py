@@ -11,6 +11,7 @@ from math import atan2, cos, degrees, hypot, radians, sin
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from orvix.errors import BadValue, UnknownName
 from orvix.registry import check_colour
@@ -79,6 +80,12 @@ def _to_oklch(rgb: Any) -> tuple[float, float, float]:
     light, a, b = _TO_LAB @ np.cbrt(_TO_LMS @ _linear(rgb))
     chroma = hypot(a, b)
     return float(light), chroma, degrees(atan2(b, a)) % 360 if chroma > 1e-5 else 0.0
+
+
+def chroma_of(rgb: NDArray[np.uint8]) -> NDArray[np.float64]:
+    """The OKLCH chroma of 8-bit sRGB colours (n, 3), as (n,)."""
+    lab = np.cbrt(_linear(rgb / 255) @ _TO_LMS.T) @ _TO_LAB.T
+    return np.hypot(lab[:, 1], lab[:, 2])
 
 
 def _from_oklch(light: float, chroma: float, turn: float) -> tuple[Any, bool]:

@@ -11,6 +11,7 @@ from orvix.progress import Watch
 from orvix_web.canvases import enlarging, repainting, time_lapse
 from orvix_web.chain.following import follow
 from orvix_web.jobs.models import Job, Product
+from orvix_web.proofs import orders
 from orvix_web.tiles import services as tiles
 
 
@@ -45,6 +46,12 @@ def _time_lapse(job: Job, watch: Watch) -> dict[str, Any]:
     return _made(job, *time_lapse.time_lapse(row, job.payload, watch))
 
 
+def _order(job: Job, watch: Watch) -> dict[str, Any]:
+    """Send an order to the print desk and see it through; its proof sheet is on the wall."""
+    order = orders.carry_out(job, watch)
+    return {"href": f"{reverse('proof-page', args=[order.proof_id])}?order={order.pk}", "order": order.pk}
+
+
 def _made(job: Job, name: str, content_type: str, data: bytes) -> dict[str, Any]:
     """Keep the file that a job made; done once more, in the place of the one before."""
     Product.objects.update_or_create(job=job, defaults={"name": name, "content_type": content_type, "data": data})
@@ -56,4 +63,5 @@ KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {
     enlarging.KIND: _enlarge,
     repainting.KIND: _paint_again,
     time_lapse.KIND: _time_lapse,
+    orders.KIND: _order,
 }

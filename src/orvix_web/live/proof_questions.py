@@ -6,6 +6,7 @@ from collections.abc import Awaitable, Callable
 from typing import Any
 
 from orvix.canvases.compositing import reduced
+from orvix.devices.print_desk import GOODS
 from orvix.pictures.packing import flat_rgba8
 from orvix.pictures.writing import contrasting_ground
 from orvix.progress import UNWATCHED, Watch
@@ -17,6 +18,7 @@ from orvix_web.canvases.readings import read_canvas
 from orvix_web.errors import NotYours
 from orvix_web.live.questions import Answer, level_of, on_bench
 from orvix_web.live.rooms import picture
+from orvix_web.proofs.orders import checked
 from orvix_web.proofs.sources import Of, find
 from orvix_web.tiles.rendering import tile_state
 
@@ -70,8 +72,20 @@ async def readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED
     return await on_bench(work)
 
 
+async def print_checks(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """What the print desk would say of it. told: goods, ppi, ground."""
+
+    def work() -> Answer:
+        of = _owned(owner_id, told)
+        found = [one.as_dict() for one in checked(of, told)]
+        return {"checks": found, "goods": GOODS.get(told.get("goods")).describe()}, None
+
+    return await on_bench(work)
+
+
 PROOF_QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] = {
     "proof-look": look,
     "proof-readings": readings,
     "proof-tile": tile,
+    "print-checks": print_checks,
 }

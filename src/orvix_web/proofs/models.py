@@ -1,6 +1,8 @@
-"""Proofs: a canvas or a tile as it is looked at on a wall."""
+"""Proofs: a canvas or a tile as it is looked at on a wall, and orders to print it."""
 
 from __future__ import annotations
+
+from typing import Any
 
 from django.db import models
 from django.db.models import Q
@@ -39,3 +41,51 @@ class ProofVersion(Version):
 
     class Meta(Version.Meta):
         constraints = [models.UniqueConstraint(fields=("proof", "number"), name="one_proof_version_of_a_number")]
+
+
+class Order(Owned):
+    """Something sent to the print desk. token: says to the desk that two sends are one order; file: what is sent,
+    made once; sheet and pdf: the proof sheet, once it is ready; ground: under what is clear, or nothing."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        SENDING = "sending"
+        RECEIVED = "received"
+        CHECKED = "checked"
+        PRINTING = "printing"
+        READY = "ready"
+        REFUSED = "refused"
+        FAILED = "failed"
+
+    proof = models.ForeignKey(Proof, on_delete=models.CASCADE, related_name="orders")
+    of_number = models.PositiveIntegerField()
+    goods = models.CharField(max_length=40)
+    copies = models.PositiveIntegerField()
+    ppi = models.FloatField()
+    ground = models.CharField(max_length=7, default="", blank=True)
+    token = models.CharField(max_length=40, unique=True)
+    state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
+    reasons = models.JSONField(default=list)
+    checks = models.JSONField(default=list)
+    number = models.PositiveIntegerField(default=0)
+    tries = models.PositiveIntegerField(default=0)
+    file = models.BinaryField(default=b"")
+    sheet = models.BinaryField(default=b"")
+    pdf = models.BinaryField(default=b"")
+
+    @property
+    def over(self) -> bool:
+        """Whether nothing more happens to it by itself."""
+        return self.state in (self.State.READY, self.State.REFUSED, self.State.FAILED)
+
+
+class DeskTicket(models.Model):
+    """The stand-in desk's own book: what it was sent, by the sender's token; failures: how often it did not answer."""
+
+    token = models.CharField(max_length=40, unique=True)
+    state = models.CharField(max_length=12, default="", blank=True)
+    reasons = models.JSONField(default=list)
+    asked = models.PositiveIntegerField(default=0)
+    failures = models.PositiveIntegerField(default=0)
+
+    objects: Any = models.Manager()

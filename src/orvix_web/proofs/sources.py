@@ -48,7 +48,7 @@ class Of:
         if self.kind == "tile":
             width, height = self.thing.latest.recipe["size"]
             return width, height
-        joined = _joining(self.thing)
+        joined = joining_of(self.thing)
         return joined.whole_size(self.thing.width, self.thing.height)
 
     def size_mm(self, ppi: float) -> tuple[float, float]:
@@ -79,7 +79,8 @@ def canvas_cloth(canvas: CoreCanvas) -> Cloth:
     return Cloth.of(joined.unfold(pixels), joined.repeat, spec.ppi / (1 << level))
 
 
-def _joining(row: Canvas) -> Joining:
+def joining_of(row: Canvas) -> Joining:
+    """How copies of a canvas lie; an open one repeats straight."""
     return Joining.parse(row.repeat, row.stagger, row.neighbours) if row.joined else Joining()
 
 

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from orvix.devices.print_desk import GOODS
 from orvix.proofs.looks import COUNTS, DISTANCES, METRES, PPI, Wall
 from orvix.proofs.surfaces import SURFACES
 from orvix.proofs.surfaces.scene import LOOK_VALUES
 from orvix.proofs.vision import VISIONS
 from orvix_web.canvases.models import Canvas
 from orvix_web.errors import or_404
-from orvix_web.forms import json_field, whole_field
-from orvix_web.proofs import services
-from orvix_web.proofs.models import Proof
+from orvix_web.forms import json_field, number_field, whole_field
+from orvix_web.jobs.services import shown_jobs
+from orvix_web.proofs import orders, services
+from orvix_web.proofs.models import Order, Proof
 from orvix_web.proofs.sources import Of
 from orvix_web.tiles.models import Tile
 
@@ -51,7 +56,6 @@ def proof_page(request: HttpRequest, pk: int) -> HttpResponse:
     wall = Wall.parse(version.wall)
     context = {
         "place": "proofs",
-        "proof": proof,
         "version": version,
         "of": of,
         "wall": wall.as_dict(),
@@ -60,7 +64,9 @@ def proof_page(request: HttpRequest, pk: int) -> HttpResponse:
         "surfaces": list(SURFACES),
         "visions": VISIONS,
         "distances": DISTANCES,
-        "values": {value.name: value for value in (*COUNTS, METRES, PPI, *LOOK_VALUES)},
+        "values": {value.name: value for value in (*COUNTS, METRES, PPI, orders.COPIES, *LOOK_VALUES)},
+        "goods": list(GOODS),
+        **_orders(proof),
     }
     return render(request, "proofs/wall.html", context)
 
@@ -70,3 +76,47 @@ def keep_proof(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep this wall as the proof's next version."""
     version = services.keep_proof(request.user, pk, json_field(request, "wall"))
     return render(request, "proofs/kept.html", {"proof": version.proof, "version": version, "place": "proofs"})
+
+
+def _orders(proof: Proof) -> dict[str, Any]:
+    found = orders.orders_of(proof)
+    return {"proof": proof, "orders": found, "active": any(not one.over for one in found)}
+
+
+@require_GET
+def proof_orders(request: HttpRequest, pk: int) -> HttpResponse:
+    """How the orders of a proof stand."""
+    proof = or_404(Proof.objects.filter(owner=request.user, pk=pk).first())
+    return render(request, "proofs/orders.html", _orders(proof))
+
+
+@require_POST
+def order_proof(request: HttpRequest, pk: int) -> HttpResponse:
+    """Send an order to the print desk; answers with the orders of the proof."""
+    told = {"goods": request.POST.get("goods"), "ground": request.POST.get("ground", "")}
+    told |= {"ppi": number_field(request, "ppi", 0.0) or None, "copies": whole_field(request, "copies", 1)}
+    order = orders.create_order(request.user, pk, told | {"accepted": request.POST.getlist("accepted")})
+    return _sent(request, order)
+
+
+def _sent(request: HttpRequest, order: Order) -> HttpResponse:
+    """The orders of a proof, and the job that sees to this one."""
+    return render(request, "proofs/sent.html", _orders(order.proof) | {"jobs": shown_jobs(request.user), "oob": True})
+
+
+@require_POST
+def order_again(request: HttpRequest, pk: int) -> HttpResponse:
+    """Send an order once more that the desk did not answer."""
+    return _sent(request, orders.send_again(request.user, pk))
+
+
+@require_GET
+def order_file(request: HttpRequest, pk: int, what: str) -> HttpResponse:
+    """The proof sheet of an order as PDF or PNG, or the file that was sent."""
+    order = or_404(Order.objects.filter(owner=request.user, pk=pk).first())
+    data = bytes({"pdf": order.pdf, "sheet": order.sheet, "file": order.file}.get(what, b""))
+    if not data:
+        raise Http404
+    kind, ending = ("application/pdf", "pdf") if what == "pdf" else ("image/png", "png")
+    name = f"{slugify(order.name) or 'order'}-{order.number}.{ending}"
+    return HttpResponse(data, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})

@@ -98,3 +98,6 @@ LOGGING = {
         "django.request": {"handlers": ["console"], "level": "ERROR", "propagate": False},
     },
 }
+
+# How the stand-in print desk behaves: "as it should", "slow", "failing" or "rejecting".
+PRINT_DESK_MANNER = os.environ.get("ORVIX_PRINT_DESK", "as it should")

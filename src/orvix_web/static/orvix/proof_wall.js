@@ -5,6 +5,7 @@ import { drawBars, percent, takeSeam } from "./gauges.js";
 import { BenchLink } from "./live.js";
 import { Looks, titleOf } from "./looks.js";
 import { refuse } from "./page.js";
+import { PrintDesk } from "./print_desk.js";
 import { svg } from "./svg.js";
 import { checked } from "./values.js";
 
@@ -29,6 +30,7 @@ class ProofWall {
     this.wall.ppi = this.of.of === "canvas" ? Number(main.dataset.ppi) : this.wall.ppi;
     this.link = new BenchLink();
     this.looks = new Looks(id("looks"), this.link, this.of, this.wall, { chosen: (look) => this.tell(look), changed: () => this.changed(), scaled: (scale) => this.scaled(scale) });
+    this.desk = new PrintDesk(id("docket"), this.link, this.of, { setPpi: (ppi) => this.setPpi(ppi) });
     this.changed();
     this.listen();
     this.read();
@@ -53,13 +55,21 @@ class ProofWall {
     id("ppi")?.addEventListener("change", ({ target }) => {
       const ppi = Number(target.value);
       if (!(ppi >= 10 && ppi <= 2400)) { refuse(target.title); target.value = String(this.wall.ppi); return; }
-      this.wall.ppi = ppi;
-      this.changed();
-      this.looks.rehang();
+      this.setPpi(ppi);
+      this.desk.setPpi(ppi);
     });
     id("set-screen").addEventListener("click", () => this.setScreen());
     id("seam-gauge").addEventListener("click", () => this.toggleSeam());
-    document.body.addEventListener("orvix-changed", () => { clearTimeout(this.soon); this.soon = setTimeout(() => { this.looks.rehang(); this.read(); if (this.cloth) this.show(); }, 250); });
+    document.body.addEventListener("orvix-changed", () => { clearTimeout(this.soon); this.soon = setTimeout(() => { this.looks.rehang(); this.read(); this.desk.check(); if (this.cloth) this.show(); }, 250); });
+  }
+
+  // A tile is printed at another resolution: everything on the wall has another size.
+  setPpi(ppi) {
+    if (this.of.of !== "tile") return;
+    this.wall.ppi = ppi;
+    id("ppi").value = String(ppi);
+    this.changed();
+    this.looks.rehang();
   }
 
   // What is kept when "Keep this wall" is pressed.

@@ -217,6 +217,24 @@ def layout_bench(page: Page, base: str) -> None:
 def proof_wall(page: Page, base: str) -> None:
     page.goto(f"{base}/proofs/")
     thing(page, "Harbour endpaper")
+    page.locator("#fits [data-unit]:not(:empty)").wait_for()
+
+
+def print_desk(page: Page, base: str) -> None:
+    """A tile that is too coarse for its goods, and an order that was taken before."""
+    page.goto(f"{base}/proofs/")
+    page.locator('select[name="of"]').select_option(label="Harbour catch")
+    page.get_by_role("button", name="New proof").click()
+    page.locator("#send-order:not([disabled])").wait_for()
+    page.locator("#copies").fill("60")
+    page.locator("#send-order").click()
+    page.locator('.order[data-state="ready"]').wait_for()
+    page.locator("#goods").select_option("endpaper")
+    page.locator("#print-ppi").fill("150")
+    page.locator("#print-ppi").press("Enter")
+    page.locator("#add-look").select_option('{"kind":"surface","surface":"tin"}')
+    page.locator(".check.bad").wait_for()
+    page.locator('#reading-form[data-full="true"]').wait_for()
 
 
 VIEWS = {
@@ -238,6 +256,7 @@ VIEWS = {
     "canvas-paths": canvas_paths,
     "canvas-shapes": canvas_shapes,
     "proof-wall": proof_wall,
+    "print-desk": print_desk,
 }
 
 

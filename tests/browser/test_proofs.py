@@ -8,6 +8,9 @@ from playwright.sync_api import expect
 from orvix.proofs.looks import Cloth, Panel, drawn
 from orvix.proofs.rendering import Look
 from orvix.tiles.repeats import Repeat
+from orvix_web.jobs.models import Job
+from orvix_web.jobs.tasks import run_job
+from orvix_web.proofs import orders
 from orvix_web.proofs.models import Proof
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import create_tile, keep_tile
@@ -66,10 +69,10 @@ def test_a_tile_is_dragged_scaled_and_turned_on_a_surface_and_the_wall_is_kept(p
     tile = create_tile(kit.owner, "Checks", CHECKS)
     wall_of(page, tile)
     page.locator("#add-look").select_option('{"kind":"surface","surface":"mug"}')
-    expect(page.locator("#looks figure")).to_have_count(4)
-    shown(page, 3, 1)
+    expect(page.locator("#looks figure")).to_have_count(5)
+    shown(page, 4, 1)
     expect(page.locator("#look-name")).to_have_text("Mug")
-    box = page.locator("#looks figure").nth(3).locator("canvas").bounding_box()
+    box = page.locator("#looks figure").nth(4).locator("canvas").bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
@@ -79,30 +82,30 @@ def test_a_tile_is_dragged_scaled_and_turned_on_a_surface_and_the_wall_is_kept(p
     told = page.evaluate("() => window.orvixWall.looks.look")
     assert abs(told["x"] - 10 * mm) <= 0.06
     assert abs(told["y"] - 5 * mm) <= 0.06
-    before = drawn_times(page, 3)
+    before = drawn_times(page, 4)
     page.locator('[data-look="scale"]').fill("0.5")
     page.locator('[data-look="scale"]').press("Enter")
     page.locator('[data-look="turn"]').fill("30")
     page.locator('[data-look="turn"]').press("Enter")
-    shown(page, 3, before + 1)
+    shown(page, 4, before + 1)
     page.locator("#vision").select_option("without green cones")
     page.locator("#looks figure").nth(1).locator("figcaption").click()
     page.get_by_role("button", name="take off the wall").click()
-    expect(page.locator("#looks figure")).to_have_count(3)
+    expect(page.locator("#looks figure")).to_have_count(4)
     page.get_by_role("button", name="Keep this wall").click()
     expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2")
     kept = Proof.objects.get().latest.wall
-    assert [one["kind"] for one in kept["panels"]] == ["repeat", "surface", "surface"]
+    assert [one["kind"] for one in kept["panels"]] == ["repeat", "surface", "surface", "surface"]
     mug = kept["panels"][-1]
     assert (mug["surface"], mug["scale"], mug["turn"]) == ("mug", 0.5, 30)
     assert kept["vision"] == "without green cones"
     page.reload()
-    shown(page, 2, 1)
+    shown(page, 3, 1)
     want = drawn(
         Panel("surface", surface="mug", look=Look(**{k: mug[k] for k in ("scale", "turn", "x", "y", "cloth")})),
         Cloth.of(tile_pixels(tile.latest), Repeat(), 300.0), scale(page), "without green cones",
     )  # fmt: skip
-    seen = canvas_pixels(page, "#looks figure:nth-of-type(3) canvas")
+    seen = canvas_pixels(page, "#looks figure:nth-of-type(4) canvas")
     opaque = want[..., 3] == 255
     assert np.array_equal(seen[opaque], want[opaque][:, :3])
 
@@ -112,11 +115,11 @@ def test_a_new_version_of_the_tile_shows_and_its_seam_is_seen_up_close(page, liv
     wall_of(page, tile)
     before = canvas_pixels(page, "#looks figure canvas")
     keep_tile(kit.owner, tile.pk, CHECKS | {"source": {"name": "noise", "values": {"cells": 4}}})
-    page.wait_for_function("() => window.orvixWall.looks.facts[0]?.number === 2")
+    page.wait_for_function("() => window.orvixWall.looks.number === 2")
     shown(page, 0, 1)
     assert not np.array_equal(canvas_pixels(page, "#looks figure canvas"), before)
     expect(page.locator("#seam-verdict")).to_have_text("closes by construction")
-    page.locator("#seam-gauge").click()
+    page.locator('button[data-gauge="seam"]').click()
     expect(page.locator('input[name="view"][value="close"]')).to_be_checked()
     page.wait_for_function("() => window.orvixWall.cloth?.seam && window.orvixWall.cloth.tile")
     page.locator('label:has(input[name="view"][value="true"])').click()
@@ -125,3 +128,30 @@ def test_a_new_version_of_the_tile_shows_and_its_seam_is_seen_up_close(page, liv
     page.get_by_role("button", name="Keep for this screen").click()
     expect(page.locator("#scale-words")).to_have_text("at true size, 120 px an inch")
     assert abs(page.evaluate("() => window.orvixWall.looks.scale") - 120 / 25.4) < 1e-6
+
+
+def test_the_print_desk_refuses_is_mended_and_takes_the_order(page, live, kit, monkeypatch):
+    for name in ("FIRST_WAIT_SECONDS", "ASK_SECONDS"):
+        monkeypatch.setattr(orders, name, 0.0)
+    tile = create_tile(kit.owner, "Checks", CHECKS)
+    wall_of(page, tile)
+    expect(page.locator("#checks-passed")).to_have_text("all 6 passed")
+    page.locator("#print-ppi").fill("100")
+    page.locator("#print-ppi").press("Enter")
+    expect(page.locator('[data-check="resolution"]')).to_contain_text("at least 200")
+    expect(page.locator("#send-order")).to_be_disabled()
+    expect(page.locator("#repeat-size")).to_have_text("every 65.0 × 65.0 mm")
+    page.get_by_role("button", name="Print at 200 ppi").click()
+    expect(page.locator("#checks-passed")).to_have_text("all 6 passed")
+    expect(page.locator("#repeat-size")).to_have_text("every 32.5 × 32.5 mm")
+    page.locator("#copies").fill("60")
+    page.locator("#copies").press("Enter")
+    page.get_by_role("button", name="Send 60 copies").click()
+    expect(page.locator(".order")).to_contain_text("waiting")
+    run_job(Job.objects.get().pk)
+    expect(page.locator(".order")).to_contain_text("ready")
+    with page.expect_download() as fetched:
+        page.get_by_role("link", name="sheet as PDF").click()
+    assert fetched.value.path().read_bytes().startswith(b"%PDF")
+    page.reload()
+    expect(page.locator(".order")).to_contain_text("60 × tote, ready")

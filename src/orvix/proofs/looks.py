@@ -140,14 +140,14 @@ class Wall:
 
 
 def drawn(
-    panel: Panel, cloth: Cloth, px_per_mm: float, vision: str = AS_IT_IS, ground: str = "#f2efe6"
+    panel: Panel, cloth: Cloth, px_per_mm: Any, vision: str = AS_IT_IS, ground: str = "#f2efe6"
 ) -> NDArray[np.uint8]:
     """One look at a scale, straight RGBA (rows, columns, 4); at most 4096 px a side, then at a smaller scale.
 
     ground: what lies under a tile that is clear, where it is not the surface's own. Raises BadValue for a scale that is
     none, UnknownName for eyes that are not known.
     """
-    if not isinstance(px_per_mm, int | float) or not 1e-4 <= px_per_mm <= 1000:
+    if not isinstance(px_per_mm, int | float) or isinstance(px_per_mm, bool) or not 1e-4 <= px_per_mm <= 1000:
         raise BadValue("px_per_mm", px_per_mm, "must be 0.0001 to 1000")
     size = panel.size_mm(cloth)
     px_per_mm = min(px_per_mm, MOST_SIDE / max(size))

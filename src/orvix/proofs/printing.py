@@ -23,6 +23,8 @@ from orvix.tiles.repeats import Repeat, cloth
 MOST_SIDE = 16384
 _CHROMA_PX = 262_144
 _MOST_SHARE = 0.01
+_PACKED = 0.6
+"""How large a PNG mostly is beside its px, at most."""
 
 
 @dataclass(frozen=True)
@@ -153,11 +155,10 @@ def _bytes(goods: Goods, facts: Facts) -> Check:
     width, height = goods.size_px(facts.ppi)
     raw = width * height * (4 if goods.alpha else 3)
     most = goods.most_bytes / 2**20
-    measured, asked = f"{width} × {height} px, at most {raw / 2**20:.0f} MB", f"a file of up to {most:.0f} MB"
+    measured, asked = f"{width} × {height} px, about {raw * _PACKED / 2**20:.0f} MB", f"a file of up to {most:.0f} MB"
     if max(width, height) > MOST_SIDE:
         return Check("bytes", "File", False, measured, asked, f"no side over {MOST_SIDE} px", "ppi", goods.least_ppi)
-    # A PNG is hardly ever larger than its px, and mostly a third of them.
-    if raw * 0.6 <= goods.most_bytes:
+    if raw * _PACKED <= goods.most_bytes:
         return Check("bytes", "File", True, measured, asked)
     return Check("bytes", "File", False, measured, asked, "too many px for the desk", "ppi", goods.least_ppi)
 

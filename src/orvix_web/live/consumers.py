@@ -90,6 +90,10 @@ class StripConsumer(CanvasConsumer):
             close_soon(self.session)
 
 
+MOST_CHANNELS = 16
+"""So many questions of one page are worked on at once: a wall of eight looks asks for all of them, and readings."""
+
+
 class BenchConsumer(AsyncWebsocketConsumer):
     """Questions and answers for one bench. On each channel the newest question waits; older ones are not answered."""
 
@@ -113,8 +117,10 @@ class BenchConsumer(AsyncWebsocketConsumer):
         except OrvixError as error:
             await self.send(bytes_data=messages.told("refused", **error_told(error)))
             return
-        if channel not in self._running and len(self._running) >= 8:
-            await self.send(bytes_data=messages.told("refused", code="bad-message", message="at most 8 channels"))
+        if channel not in self._running and len(self._running) >= MOST_CHANNELS:
+            await self.send(
+                bytes_data=messages.told("refused", code="bad-message", message=f"at most {MOST_CHANNELS} channels")
+            )
             return
         self._waiting[channel] = message.told
         if channel in self._stops:

@@ -17,7 +17,14 @@ from orvix_web.proofs.sources import Of, find
 from orvix_web.tiles.services import check_name
 from orvix_web.tiles.thumbnails import thumbnail
 
-FIRST_WALL = Wall((Panel("repeat", 4, 4), Panel("distance", 4, 4, 12.0), Panel("surface", surface="tote")))
+FIRST_WALL = Wall(
+    (
+        Panel("repeat", 4, 4),
+        Panel("distance", 4, 4, 12.0),
+        Panel("surface", surface="tote"),
+        Panel("surface", surface="cushion"),
+    )
+)
 _THUMB_PX = 240
 
 

@@ -10,6 +10,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.proofs.looks import MM_AN_INCH, Cloth
 from orvix.tiles.joining import Joining
+from orvix_web.canvases.drawings import joining_of
 from orvix_web.canvases.models import Canvas
 from orvix_web.live.rooms import picture
 from orvix_web.proofs.models import Proof
@@ -77,11 +78,6 @@ def canvas_cloth(canvas: CoreCanvas) -> Cloth:
     level = spec.level_within(LARGEST_BITS)
     pixels = canvas.pixels() if spec.ground is None and not level else canvas.view(spec.box, level)
     return Cloth.of(joined.unfold(pixels), joined.repeat, spec.ppi / (1 << level))
-
-
-def joining_of(row: Canvas) -> Joining:
-    """How copies of a canvas lie; an open one repeats straight."""
-    return Joining.parse(row.repeat, row.stagger, row.neighbours) if row.joined else Joining()
 
 
 def find(owner: AbstractBaseUser | int, kind: Any, pk: Any) -> Of | None:

@@ -66,6 +66,7 @@ def proof_page(request: HttpRequest, pk: int) -> HttpResponse:
         "distances": DISTANCES,
         "values": {value.name: value for value in (*COUNTS, METRES, PPI, orders.COPIES, *LOOK_VALUES)},
         "goods": list(GOODS),
+        "fitting": of.kind == "canvas",
         **_orders(proof),
     }
     return render(request, "proofs/wall.html", context)

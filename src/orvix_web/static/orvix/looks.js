@@ -12,7 +12,7 @@ export const titleOf = (look) => {
 
 function wordsOf(look, facts) {
   const size = facts.size_mm.map((side) => Math.round(side)).join(" × ");
-  if (look.kind === "distance") return `${size} mm; a sharp eye tells ${round(facts.blur_mm, 1)} mm apart`;
+  if (look.kind === "distance") return `${size} mm, finest seen ${round(facts.blur_mm, 1)} mm`;
   if (look.kind === "surface") return TITLES.get(look.surface)?.[1] ?? "";
   return `${size} mm`;
 }
@@ -30,19 +30,19 @@ export class Looks {
 
   // Hang every look anew: how large they are is asked first, then all are drawn at one scale.
   async rehang() {
-    const asked = (this.hanging = (this.hanging ?? 0) + 1);
-    const answers = await Promise.all(this.wall.panels.map((look, n) => this.ask(`size-${n}`, look)));
-    if (asked !== this.hanging || answers.some((one) => !one || one.facts.refused)) return;
-    this.facts = answers.map((one) => one.facts);
+    const answer = await this.link.ask("sizes", { what: "proof-sizes", ...this.of, wall: this.wall });
+    if (!answer || answer.facts.refused) return;
+    const { looks, number, repeat_mm: repeat } = answer.facts;
+    Object.assign(this, { facts: looks, number, repeat });
     this.at = Math.min(this.at, this.wall.panels.length - 1);
     this.figures = this.wall.panels.map((look, n) => this.figure(look, n));
     this.box.replaceChildren(...this.figures);
     this.arrange();
   }
 
-  ask(channel, look, scale = null) {
+  ask(n, look, scale) {
     const { ppi, vision, cloth } = this.wall;
-    return this.link.ask(channel, { what: "proof-look", ...this.of, look, ppi, vision, cloth, px_per_mm: scale });
+    return this.link.ask(`look-${n}`, { what: "proof-look", ...this.of, look, ppi, vision, cloth, px_per_mm: scale });
   }
 
   figure(look, n) {
@@ -84,7 +84,7 @@ export class Looks {
     bold.textContent = titleOf(look);
     words.textContent = wordsOf(look, this.facts[n]);
     figure.style.width = `${Math.max(this.facts[n].size_mm[0] * this.scale, 90)}px`;
-    const answer = await this.ask(`look-${n}`, look, this.scale * (window.devicePixelRatio || 1));
+    const answer = await this.ask(n, look, this.scale * (window.devicePixelRatio || 1));
     if (!answer || answer.facts.refused || !answer.pixels || this.figures[n] !== figure) return;
     const { width, height } = answer.facts;
     const canvas = figure.querySelector("canvas");

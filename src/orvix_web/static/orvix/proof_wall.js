@@ -1,12 +1,12 @@
 // The proof wall: looks side by side at one scale or at true size, or the repeat up close; and what is read of it.
 import { Cloth } from "./cloth.js";
 import { fitParts } from "./fits.js";
-import { drawBars, percent, takeSeam } from "./gauges.js";
 import { BenchLink } from "./live.js";
 import { Looks, titleOf } from "./looks.js";
 import { refuse } from "./page.js";
 import { PrintDesk } from "./print_desk.js";
 import { svg } from "./svg.js";
+import { overlayOf, showReadings } from "./tile_gauges.js";
 import { checked } from "./values.js";
 
 const id = (name) => document.getElementById(name);
@@ -59,7 +59,7 @@ class ProofWall {
       this.desk.setPpi(ppi);
     });
     id("set-screen").addEventListener("click", () => this.setScreen());
-    id("seam-gauge").addEventListener("click", () => this.toggleSeam());
+    document.querySelectorAll("button[data-gauge]").forEach((one) => one.addEventListener("click", () => this.press(one.dataset.gauge)));
     document.body.addEventListener("orvix-changed", () => { clearTimeout(this.soon); this.soon = setTimeout(() => { this.looks.rehang(); this.read(); this.desk.check(); if (this.cloth) this.show(); }, 250); });
   }
 
@@ -81,7 +81,7 @@ class ProofWall {
     document.querySelectorAll("#look-bar [data-for]").forEach((one) => one.classList.toggle("hidden", !one.dataset.for.includes(look.kind)));
     document.querySelectorAll("[data-look]").forEach((input) => { if (input.dataset.look in look && input !== document.activeElement) input.value = String(look[input.dataset.look]); });
     id("look-off").disabled = this.wall.panels.length === 1;
-    const [repeat] = this.looks.facts.map((one) => one.repeat_mm);
+    const { repeat } = this.looks ?? {};
     if (repeat) id("repeat-size").textContent = `every ${repeat.map((side) => side.toFixed(1)).join(" × ")} mm`;
   }
 
@@ -126,7 +126,7 @@ class ProofWall {
       const first = this.wall.panels.find((one) => one.columns) ?? { columns: 4, rows: 3 };
       this.cloth = new Cloth(id("cloth"), { limit: { columns: first.columns, rows: first.rows }, onView: (cloth) => this.viewed(cloth) });
       this.cloth.marked = false;
-      if (this.seam) takeSeam(this, this.seam);
+      this.overlay();
     }
     this.show();
   }
@@ -147,26 +147,41 @@ class ProofWall {
   }
 
   async read() {
-    const answer = await this.link.ask("readings", { what: "proof-readings", ...this.of });
-    if (!answer || answer.facts.refused) return;
-    const { seam, tone, fits, joined } = answer.facts;
-    takeSeam(this, seam);
-    id("seam-verdict").textContent = this.verdict;
-    id("seam-verdict").className = this.verdictClass;
-    id("seam-value").textContent = this.seamValue;
-    id("seam-gauge").classList.toggle("bad", Boolean(this.seamClass));
-    id("tone-mean").textContent = percent(tone.mean);
-    id("tone-spread").textContent = `spread ${percent(tone.std)} %`;
-    drawBars(tone.shares);
-    id("fits").replaceChildren(...fitParts(fits, joined));
+    for (const quick of [true, false]) {
+      const answer = await this.link.ask("readings", { what: "proof-readings", ...this.of, quick });
+      if (!answer || answer.facts.refused) return;
+      this.told = answer.facts;
+      showReadings(this.told);
+      if (this.told.fits) this.fit(this.told.fits, this.told.joined);
+      this.overlay();
+    }
   }
 
-  // Where the seam is can be seen up close.
-  toggleSeam() {
-    this.seamShown = !this.seamShown;
-    id("seam-gauge").setAttribute("aria-pressed", String(this.seamShown));
-    if (this.seamShown && checked("view") !== "close") { document.querySelector('input[name="view"][value="close"]').checked = true; this.see("close"); }
-    if (this.seam) takeSeam(this, this.seam);
+  fit(fits, joined) {
+    const [verdict, number, unit, under] = ["verdict", "number", "unit", "under"].map((name) => id("fits").querySelector(`[data-${name}]`));
+    const closing = fits.filter((one) => one.closes).length;
+    const good = closing === fits.length;
+    verdict.textContent = good ? (joined || fits.length ? "closes" : "edges are open") : "does not close";
+    verdict.classList.toggle("warm", !good);
+    number.textContent = fits.length ? `${closing} of ${fits.length}` : "–";
+    unit.textContent = fits.length ? "close" : "no grains";
+    under.textContent = fits.map((one) => `${one.grain} v${one.version}`).join(", ");
+    id("fits").title = fitParts(fits, joined).map((one) => one.textContent).join("\n");
+  }
+
+  // Where a reading is, is seen up close.
+  press(gauge) {
+    this.gauge = this.gauge === gauge ? null : gauge;
+    document.querySelectorAll("button[data-gauge]").forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
+    if (this.gauge && checked("view") !== "close") { document.querySelector('input[name="view"][value="close"]').checked = true; this.see("close"); }
+    this.overlay();
+  }
+
+  overlay() {
+    if (!this.cloth) return;
+    this.cloth.seam = this.gauge === "seam" ? this.told?.seam : null;
+    this.cloth.overlay = overlayOf(this.gauge, this.told);
+    this.cloth.draw();
   }
 }
 

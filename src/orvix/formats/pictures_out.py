@@ -1,0 +1,271 @@
+"""Pictures out: PNG of 8 and 16 bits, TIFF of 16, WebP, JPEG, an SVG pattern, a style sheet that repeats a tile.
+
+All take premultiplied 16-bit pixels. Straight colours are c x 65535 / alpha, rounded half up, so that 16-bit files come
+back exactly; 8-bit files hold those over a ground, or straight, rounded half up from the same pixels. Credit and
+licence are written where a format can hold them.
+"""
+
+from __future__ import annotations
+
+import base64
+import io
+import struct
+import zlib
+from dataclasses import dataclass
+from typing import Any
+from xml.sax.saxutils import escape
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, PngImagePlugin
+
+from orvix.errors import BadValue, UnknownName
+from orvix.geometry import MOST_SIDE
+from orvix.pictures.packing import flat_rgba8
+from orvix.pictures.writing import PERCEPTUAL, straight_8bit
+from orvix.tiles.repeats import Repeat
+
+Pixels = NDArray[np.uint16]
+MM_AN_INCH = 25.4
+_ARTIST, _COPYRIGHT, _SOFTWARE = 0x013B, 0x8298, 0x0131
+_JPEG_QUALITY, _WEBP_EFFORT = 95, 4
+
+
+@dataclass(frozen=True)
+class Credit:
+    """Who made it, and under what licence; written into the file where it can be."""
+
+    maker: str = ""
+    licence: str = ""
+
+    def __post_init__(self) -> None:
+        for name in ("maker", "licence"):
+            if len(getattr(self, name)) > 200 or any(ord(one) < 32 for one in getattr(self, name)):
+                raise BadValue(name, getattr(self, name)[:40], "must be one line of at most 200 characters")
+
+
+@dataclass(frozen=True)
+class Outgoing:
+    """A picture on its way out. pixels: uint16 (rows, columns, 4), premultiplied. ground: what is laid under it in
+    files without alpha, `#rrggbb`; repeat: how it repeats, for what tells that."""
+
+    pixels: Pixels
+    ppi: float
+    name: str = "picture"
+    ground: str = "#ffffff"
+    credit: Credit = Credit()
+    repeat: Repeat = Repeat()
+
+    @property
+    def opaque(self) -> bool:
+        """Whether nothing of it is clear."""
+        return bool((self.pixels[..., 3] == 65535).all())
+
+
+def straight_16bit(pixels: Pixels) -> Pixels:
+    """Premultiplied pixels as straight ones of the same shape; clear px are black."""
+    alpha = pixels[..., 3:].astype(np.uint32)
+    out = pixels.copy()
+    some = np.maximum(alpha, 1)
+    straight = (pixels[..., :3].astype(np.uint64) * 65535 + some // 2) // some
+    out[..., :3] = np.minimum(straight, 65535)
+    return out
+
+
+def _chunk(kind: bytes, data: bytes) -> bytes:
+    return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+
+def deep_png(pixels: Pixels, ppi: float | None = None, credit: Credit = Credit()) -> bytes:
+    """A 16-bit PNG with sRGB and, where told, pHYs and text; RGB where nothing is clear, else straight RGBA."""
+    straight = straight_16bit(pixels)
+    opaque = bool((pixels[..., 3] == 65535).all())
+    order = cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA
+    done, data = cv2.imencode(".png", cv2.cvtColor(straight, order), [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    assert done
+    octets = data.tobytes()
+    more = _chunk(b"sRGB", PERCEPTUAL)
+    if ppi:
+        metre = round(ppi / MM_AN_INCH * 1000)
+        more += _chunk(b"pHYs", struct.pack(">IIB", metre, metre, 1))
+    for key, text in (("Author", credit.maker), ("Copyright", credit.licence)):
+        if text:
+            more += _chunk(b"iTXt", key.encode() + b"\0\0\0\0\0" + text.encode())
+    header = 8 + 25  # the signature and IHDR
+    return octets[:header] + more + octets[header:]
+
+
+def _eight(out: Outgoing, *, clear: bool) -> NDArray[np.uint8]:
+    if clear and not out.opaque:
+        return straight_8bit(out.pixels)
+    return flat_rgba8(out.pixels, _unit(out.ground))[..., :3]
+
+
+def _unit(ground: str) -> tuple[float, float, float]:
+    red, green, blue = (int(ground[n : n + 2], 16) / 255 for n in (1, 3, 5))
+    return red, green, blue
+
+
+def _png(out: Outgoing) -> bytes:
+    info = PngImagePlugin.PngInfo()
+    info.add(b"sRGB", PERCEPTUAL)
+    for key, text in (("Author", out.credit.maker), ("Copyright", out.credit.licence)):
+        if text:
+            info.add_itxt(key, text)
+    file = io.BytesIO()
+    Image.fromarray(np.ascontiguousarray(_eight(out, clear=True))).save(
+        file, "PNG", pnginfo=info, compress_level=4, dpi=(out.ppi, out.ppi)
+    )
+    return file.getvalue()
+
+
+def _deep(out: Outgoing) -> bytes:
+    return deep_png(out.pixels, out.ppi, out.credit)
+
+
+def _tiff(out: Outgoing) -> bytes:
+    import tifffile
+
+    straight = straight_16bit(out.pixels)
+    pixels = straight[..., :3] if out.opaque else straight
+    more: dict[str, Any] = {} if out.opaque else {"extrasamples": ["unassalpha"]}
+    told = [(_ARTIST, "s", 0, out.credit.maker.encode(), True), (_COPYRIGHT, "s", 0, out.credit.licence.encode(), True)]
+    file = io.BytesIO()
+    tifffile.imwrite(
+        file, np.ascontiguousarray(pixels), photometric="rgb", compression="zlib", resolution=(out.ppi, out.ppi),
+        resolutionunit="inch", metadata=None, software="Orvix", extratags=[one for one in told if one[3]], **more,
+    )  # fmt: skip
+    return file.getvalue()
+
+
+def _exif(out: Outgoing) -> Image.Exif:
+    exif = Image.Exif()
+    for tag, text in ((_ARTIST, out.credit.maker), (_COPYRIGHT, out.credit.licence), (_SOFTWARE, "Orvix")):
+        if text:
+            exif[tag] = text.encode()  # as Exif 3.0 has it, in UTF-8
+    return exif
+
+
+def _webp(out: Outgoing) -> bytes:
+    file = io.BytesIO()
+    image = Image.fromarray(np.ascontiguousarray(_eight(out, clear=True)))
+    image.save(file, "WEBP", lossless=True, method=_WEBP_EFFORT, exact=True, exif=_exif(out))
+    return file.getvalue()
+
+
+def _jpeg(out: Outgoing) -> bytes:
+    file = io.BytesIO()
+    image = Image.fromarray(np.ascontiguousarray(_eight(out, clear=False)))
+    image.save(file, "JPEG", quality=_JPEG_QUALITY, subsampling=0, dpi=(out.ppi, out.ppi), exif=_exif(out))
+    return file.getvalue()
+
+
+def _svg(out: Outgoing) -> bytes:
+    """An SVG whose pattern lays the tile as it repeats, at its true size: staggered rows or columns are moved on."""
+    rows, columns = out.pixels.shape[:2]
+    width, height = out.repeat.unrolled_size(columns, rows)
+    (ax, ay), (bx, by) = out.repeat.basis(columns, rows)
+    picture = base64.b64encode(_png(out)).decode()
+    places = {
+        ((i * ax + j * bx) % width, (i * ay + j * by) % height)
+        for i in range(width // columns)
+        for j in range(height // rows)
+    }
+    # A copy that runs over the pattern's border comes in again on its other side.
+    shown = sorted(
+        (x - over, y - below)
+        for x, y in places
+        for over in ((0, width) if x + columns > width else (0,))
+        for below in ((0, height) if y + rows > height else (0,))
+    )
+    uses = "".join(f'<use href="#tile" x="{x}" y="{y}"/>' for x, y in shown)
+    mm = [f"{3 * side / out.ppi * MM_AN_INCH:.3f}mm" for side in (width, height)]
+    about = f"<title>{escape(out.name)}</title><desc>{escape(_line(out.credit))}</desc>"
+    box = f"0 0 {3 * width} {3 * height}"
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{mm[0]}" height="{mm[1]}" viewBox="{box}">'
+        f'{about}<defs><image id="tile" width="{columns}" height="{rows}" href="data:image/png;base64,{picture}"/>'
+        f'<pattern id="repeat" width="{width}" height="{height}" patternUnits="userSpaceOnUse">{uses}</pattern></defs>'
+        f'<rect width="100%" height="100%" fill="url(#repeat)"/></svg>\n'
+    ).encode()
+
+
+def _line(credit: Credit) -> str:
+    return ", ".join(text for text in (credit.maker, credit.licence) if text)
+
+
+def _css(out: Outgoing) -> bytes:
+    """A page that shows the tile as a style sheet's background, unrolled to straight, at its true size in mm."""
+    from orvix.tiles.joining import unroll
+
+    straight = Outgoing(unroll(out.pixels, out.repeat), out.ppi, out.name, out.ground, out.credit)
+    rows, columns = straight.pixels.shape[:2]
+    picture = base64.b64encode(_png(straight)).decode()
+    size = f"{columns / out.ppi * MM_AN_INCH:.3f}mm {rows / out.ppi * MM_AN_INCH:.3f}mm"
+    about = escape(" - ".join(text for text in (out.name, _line(out.credit)) if text))
+    return (
+        f'<!doctype html>\n<html lang="en"><meta charset="utf-8"><title>{about}</title>\n<style>\nhtml {{\n'
+        f"  min-height: 100%;\n  background-color: {out.ground};\n  background-size: {size};\n"
+        f'  background-image: url("data:image/png;base64,{picture}");\n}}\n</style></html>\n'
+    ).encode()
+
+
+@dataclass(frozen=True)
+class OutFormat:
+    """A format that a picture goes out in. clear: whether it can have clear px; repeats: whether it says how."""
+
+    name: str
+    title: str
+    ending: str
+    content_type: str
+    write: Any
+    clear: bool = True
+    repeats: bool = False
+
+
+OUT_FORMATS = {
+    one.name: one
+    for one in (
+        OutFormat("png", "PNG, 8 bits", "png", "image/png", _png),
+        OutFormat("png16", "PNG, 16 bits", "png", "image/png", _deep),
+        OutFormat("tiff", "TIFF, 16 bits", "tif", "image/tiff", _tiff),
+        OutFormat("webp", "WebP, lossless", "webp", "image/webp", _webp),
+        OutFormat("jpeg", "JPEG", "jpg", "image/jpeg", _jpeg, clear=False),
+        OutFormat("svg", "SVG pattern", "svg", "image/svg+xml", _svg, repeats=True),
+        OutFormat("css", "Style sheet sample", "html", "text/html", _css, repeats=True),
+    )
+}
+
+
+def out_format(name: Any) -> OutFormat:
+    """A format by its name; raises UnknownName."""
+    if name not in OUT_FORMATS:
+        raise UnknownName("format", name, list(OUT_FORMATS))
+    return OUT_FORMATS[name]
+
+
+def trimmed(pixels: Pixels) -> Pixels:
+    """What is not wholly clear of it; a picture that is all clear stays as it is."""
+    rows, columns = (np.flatnonzero(pixels[..., 3].any(axis=axis)) for axis in (1, 0))
+    if not len(rows):
+        return pixels
+    return np.ascontiguousarray(pixels[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1])
+
+
+def at_height(pixels: Pixels, height: int) -> Pixels:
+    """The picture at another height, its proportions kept: by area where smaller, Lanczos where larger.
+
+    Raises BadValue where a side would be none, or more than can be.
+    """
+    width = round(pixels.shape[1] * height / pixels.shape[0])
+    if not (1 <= height <= MOST_SIDE and 1 <= width <= MOST_SIDE):
+        raise BadValue("height", height, f"makes {width} x {height} px; sides must be 1 to {MOST_SIDE} px")
+    if height == pixels.shape[0]:
+        return pixels
+    way = cv2.INTER_AREA if height < pixels.shape[0] else cv2.INTER_LANCZOS4
+    made = cv2.resize(pixels.astype(np.float32), (width, height), interpolation=way)
+    alpha = np.clip(made[..., 3:], 0, 65535)
+    made[..., :3] = np.clip(made[..., :3], 0, alpha)
+    made[..., 3:] = alpha
+    return (made + np.float32(0.5)).astype(np.uint16)

@@ -1,0 +1,131 @@
+"""Pictures out: others open each format and agree on pixels, resolution and who made it."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import cv2
+import numpy as np
+import pytest
+import resvg_py
+import tifffile
+from PIL import Image
+
+from orvix.errors import BadValue, UnknownName
+from orvix.formats.pictures_out import (
+    OUT_FORMATS,
+    Credit,
+    Outgoing,
+    at_height,
+    out_format,
+    straight_16bit,
+    trimmed,
+)
+from orvix.pictures import read_picture
+from orvix.pictures.packing import flat_rgba8
+from orvix.pictures.reading import read_ppi
+from orvix.pictures.writing import straight_8bit
+from orvix.tiles.repeats import Repeat, cloth
+
+CREDIT = Credit("Brindle Skerry", "CC BY 4.0, märchenhaft")
+
+
+def noise(opaque: bool = False):
+    px = np.random.default_rng(1).integers(0, 65536, (30, 40, 4)).astype(np.uint16)
+    if opaque:
+        px[..., 3] = 65535
+    px[..., :3] = np.minimum(px[..., :3], px[..., 3:])
+    return px
+
+
+def out(name: str, px, **more) -> bytes:
+    return out_format(name).write(Outgoing(px, 254.0, "Cloud <1>", credit=CREDIT, **more))
+
+
+@pytest.mark.parametrize("opaque", [False, True])
+def test_sixteen_bit_files_come_back_exactly(opaque):
+    px = noise(opaque)
+    for name in ("png16", "tiff"):
+        assert np.array_equal(read_picture(out(name, px)), px), name
+    decoded = cv2.imdecode(np.frombuffer(out("png16", px), np.uint8), cv2.IMREAD_UNCHANGED)
+    assert decoded.shape[2] == (3 if opaque else 4)
+    assert np.array_equal(decoded[..., 2::-1], straight_16bit(px)[..., :3])
+    assert np.array_equal(tifffile.imread(io.BytesIO(out("tiff", px)))[..., :3], straight_16bit(px)[..., :3])
+
+
+def test_eight_bit_files_hold_the_documented_rounding():
+    px = noise()
+    for name in ("png", "webp"):
+        with Image.open(io.BytesIO(out(name, px))) as image:
+            assert np.array_equal(np.asarray(image), straight_8bit(px)), name
+    with Image.open(io.BytesIO(out("jpeg", px, ground="#000000"))) as image:
+        want = flat_rgba8(px, (0.0, 0.0, 0.0))[..., :3]
+        assert image.mode == "RGB"
+        assert np.abs(np.asarray(image).astype(int) - want).mean() < 6
+
+
+def test_resolution_maker_and_licence_are_in_the_file():
+    px = noise()
+    for name in ("png", "png16", "tiff", "jpeg"):
+        assert read_ppi(out(name, px)) == 254, name
+    for name in ("png", "png16"):
+        with Image.open(io.BytesIO(out(name, px))) as image:
+            image.load()
+            assert image.text["Author"] == CREDIT.maker
+            assert image.text["Copyright"] == CREDIT.licence
+            assert image.info["srgb"] == 0
+    for name in ("jpeg", "webp"):
+        with Image.open(io.BytesIO(out(name, px))) as image:
+            exif = image.getexif()
+            assert exif[0x013B] == CREDIT.maker
+            assert exif[0x8298].encode("latin-1").decode() == CREDIT.licence
+    with tifffile.TiffFile(io.BytesIO(out("tiff", px))) as file:
+        assert file.pages[0].tags["Artist"].value == CREDIT.maker
+    assert CREDIT.maker in out("svg", px).decode()
+    assert "Cloud &lt;1&gt;" in out("css", px).decode()
+    with pytest.raises(BadValue, match="maker"):
+        Credit("two\nlines")
+
+
+@pytest.mark.parametrize("kind", ["straight", "brick", "half-drop"])
+def test_an_svg_pattern_draws_the_cloth(kind):
+    px = noise(opaque=True)
+    repeat = Repeat(kind)
+    text = out("svg", px, repeat=repeat).decode()
+    width, height = repeat.unrolled_size(40, 30)
+    assert f'width="{3 * width / 254 * 25.4:.3f}mm"' in text
+    flat = re.sub(r'width="[\d.]+mm" height="[\d.]+mm"', f'width="{3 * width}" height="{3 * height}"', text)
+    drawn = np.asarray(Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=flat)))).convert("RGB"))
+    want = cloth(straight_8bit(px), repeat, 0, 0, 3 * height, 3 * width)
+    assert drawn.shape == want.shape
+    assert np.abs(drawn.astype(int) - want).max() <= 2
+
+
+def test_a_style_sheet_repeats_the_unrolled_tile_at_its_true_size():
+    text = out("css", noise(opaque=True), repeat=Repeat("brick")).decode()
+    assert "background-size: 4.000mm 6.000mm" in text
+    assert "data:image/png;base64," in text
+
+
+def test_trimming_and_another_height_keep_what_is_seen():
+    px = np.zeros((50, 60, 4), np.uint16)
+    px[10:20, 5:35] = [20000, 10000, 0, 40000]
+    assert trimmed(px).shape == (10, 30, 4)
+    assert np.array_equal(trimmed(px), px[10:20, 5:35])
+    assert trimmed(px * 0).shape == px.shape
+    small = at_height(px, 25)
+    assert small.shape == (25, 30, 4)
+    assert np.array_equal(small[7, 10], [20000, 10000, 0, 40000])
+    large = at_height(px, 100)
+    assert (large[..., :3] <= large[..., 3:]).all()
+    assert at_height(px, 50) is px
+    with pytest.raises(BadValue, match="16384"):
+        at_height(px, 16000)
+
+
+def test_all_formats_are_known_by_name():
+    for name, one in OUT_FORMATS.items():
+        assert out_format(name) is one
+    with pytest.raises(UnknownName, match="known are png"):
+        out_format("bmp")

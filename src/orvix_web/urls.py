@@ -11,6 +11,7 @@ from orvix_web.canvases import taking_views as taking
 from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
 from orvix_web.jobs import views as jobs
+from orvix_web.proofs import taking_out_views as taking_out
 from orvix_web.proofs import views as proofs
 from orvix_web.tiles import layout_views as layouts
 from orvix_web.tiles import views as tiles
@@ -74,6 +75,7 @@ urlpatterns = [
     path("brushes/trial-strokes-<int:factor>-<slug:cell>.json", brushes.sheet_file, name="sheet-file"),
     path("canvases/", canvases.canvases, name="canvases"),
     path("canvases/new/", canvases.new_canvas, name="new-canvas"),
+    path("canvases/open/", canvases.open_file, name="open-file"),
     path("canvases/recordings/<str:name>.json", canvases.recording, name="recording"),
     path("canvases/<int:pk>/", canvases.canvas_page, name="canvas-page"),
     path("canvases/<int:pk>/undone.json", repainting.undone, name="undone"),
@@ -93,6 +95,7 @@ urlpatterns = [
     path("canvases/clips/<int:pk>.png", taking.clip_png, name="clip"),
     path("canvases/<int:pk>/palette/", canvases.palette, name="palette"),
     path("canvases/<int:pk>/export.png", canvases.export, name="export"),
+    path("out/<slug:kind>/<int:pk>/", taking_out.take_out, name="take-out"),
     path("proofs/", proofs.proofs, name="proofs"),
     path("proofs/new/", proofs.new_proof, name="new-proof"),
     path("proofs/<int:pk>/", proofs.proof_page, name="proof-page"),

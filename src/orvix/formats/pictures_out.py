@@ -56,6 +56,8 @@ class Outgoing:
     ground: str = "#ffffff"
     credit: Credit = Credit()
     repeat: Repeat = Repeat()
+    eight: NDArray[np.uint8] | None = None
+    """What 8-bit files hold, (rows, columns, 3), where that is known better: what is seen."""
 
     @property
     def opaque(self) -> bool:
@@ -97,6 +99,8 @@ def deep_png(pixels: Pixels, ppi: float | None = None, credit: Credit = Credit()
 
 
 def _eight(out: Outgoing, *, clear: bool) -> NDArray[np.uint8]:
+    if out.eight is not None:
+        return out.eight
     if clear and not out.opaque:
         return straight_8bit(out.pixels)
     return flat_rgba8(out.pixels, _unit(out.ground))[..., :3]

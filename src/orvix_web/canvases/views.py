@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 from typing import Any
+from urllib.parse import urlencode
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -23,11 +25,11 @@ from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import REPEATS
 from orvix.units import UNITS, px_of
 from orvix_web.brushes.models import Brush, BrushVersion, FontFile
-from orvix_web.canvases import services
+from orvix_web.canvases import opening, services
 from orvix_web.canvases.models import Canvas, PathSet
 from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
-from orvix_web.forms import json_field, number_field, whole_field
+from orvix_web.forms import json_field, number_field, uploaded, whole_field
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.cards import rows_of
 from orvix_web.tiles.models import Tile
@@ -74,6 +76,14 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
     }
     canvas = services.create_canvas(request.user, _canvas_name(request), told)
     return redirect("canvas-page", canvas.pk)
+
+
+@require_POST
+def open_file(request: HttpRequest) -> HttpResponse:
+    """A canvas from a layered file or a picture; the room opens on it, and says what of it is not known here."""
+    canvas, notes = opening.open_file(request.user, *uploaded(request))
+    told = f"?{urlencode({'told': '; '.join(notes)[:600]})}" if notes else ""
+    return redirect(reverse("canvas-page", args=[canvas.pk]) + told)
 
 
 def _side(request: HttpRequest, name: str, unit: str, ppi: float) -> int:

@@ -11,7 +11,7 @@ from orvix.progress import Watch
 from orvix_web.canvases import enlarging, repainting, time_lapse
 from orvix_web.chain.following import follow
 from orvix_web.jobs.models import Job, Product
-from orvix_web.proofs import orders
+from orvix_web.proofs import exporting, orders
 from orvix_web.tiles import services as tiles
 
 
@@ -52,6 +52,11 @@ def _order(job: Job, watch: Watch) -> dict[str, Any]:
     return {"href": f"{reverse('proof-page', args=[order.proof_id])}?order={order.pk}", "order": order.pk}
 
 
+def _export(job: Job, watch: Watch) -> dict[str, Any]:
+    """A picture as a file to be fetched."""
+    return _made(job, *exporting.by_job(job, watch))
+
+
 def _made(job: Job, name: str, content_type: str, data: bytes) -> dict[str, Any]:
     """Keep the file that a job made; done once more, in the place of the one before."""
     Product.objects.update_or_create(job=job, defaults={"name": name, "content_type": content_type, "data": data})
@@ -64,4 +69,5 @@ KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {
     repainting.KIND: _paint_again,
     time_lapse.KIND: _time_lapse,
     orders.KIND: _order,
+    exporting.KIND: _export,
 }

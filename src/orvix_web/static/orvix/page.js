@@ -11,12 +11,13 @@ function listen() {
   socket.onclose = () => { setTimeout(listen, wait); wait = Math.min(wait * 2, 4000); };
 }
 
-export function refuse(message) {
+// Something a painter should know, until it is closed.
+export function note(title, message) {
   const box = document.createElement("div");
   box.className = "refusal";
   const words = document.createElement("span");
   const bold = document.createElement("b");
-  bold.textContent = "Refused. ";
+  bold.textContent = `${title}. `;
   words.append(bold, message);
   const close = document.createElement("button");
   close.type = "button";
@@ -26,6 +27,8 @@ export function refuse(message) {
   box.append(words, close);
   document.getElementById("refusals").replaceChildren(box);
 }
+
+export const refuse = (message) => note("Refused", message);
 
 // Post a form's values; gives the JSON that was answered, or {refused: why}.
 export async function post(href, values) {

@@ -6,6 +6,7 @@ import { Looks, titleOf } from "./looks.js";
 import { refuse } from "./page.js";
 import { PrintDesk } from "./print_desk.js";
 import { svg } from "./svg.js";
+import { takeOut } from "./take_out.js";
 import { overlayOf, showReadings } from "./tile_gauges.js";
 import { checked } from "./values.js";
 
@@ -60,6 +61,7 @@ class ProofWall {
     });
     id("set-screen").addEventListener("click", () => this.setScreen());
     document.querySelectorAll("button[data-gauge]").forEach((one) => one.addEventListener("click", () => this.press(one.dataset.gauge)));
+    takeOut(id("take-it-out"));
     document.body.addEventListener("orvix-changed", () => { clearTimeout(this.soon); this.soon = setTimeout(() => { this.looks.rehang(); this.read(); this.desk.check(); if (this.cloth) this.show(); }, 250); });
   }
 

@@ -12,7 +12,7 @@ import { Clips } from "./clips.js";
 import { Filters } from "./filters.js";
 import { BenchLink } from "./live.js";
 import { Mover } from "./mover.js";
-import { post, refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
 import { Reference } from "./reference.js";
@@ -21,6 +21,7 @@ import { Selector } from "./selector.js";
 import { ShapeEditor } from "./shape_editor.js";
 import { StrokePicker } from "./stroke_picker.js";
 import { Sizing } from "./sizing.js";
+import { takeOut } from "./take_out.js";
 import { Tray } from "./tray.js";
 import { checked, setUpValues, valueOf } from "./values.js";
 
@@ -66,6 +67,9 @@ document.addEventListener("alpine:init", () => {
       this.canvasSheet = new CanvasSheet({ link: this.link, layers: this.layers, selector: this.selector, facts: this.facts });
       this.past = new HistorySheet({ link: this.link, canvas: this.id });
       this.clips = new Clips({ link: this.link, layers: this.layers, picture: this.picture, facts: this.facts });
+      takeOut(document.getElementById("export-more"), () => [...this.layers.picked]);
+      const notKnown = new URLSearchParams(window.location.search).get("told");
+      if (notKnown) note("Opened, but not all of it is known here", notKnown);
       this.filters = new Filters({ layers: this.layers, selected: () => Boolean(this.selector.box) });
       document.querySelectorAll("[data-clip]").forEach((one) => one.addEventListener("click", () => ({ copy: () => this.clips.copy(), cut: () => this.clips.copy({ cut: true }), clear: () => this.clips.clear(), paste: () => this.clips.pasted(null) })[one.dataset.clip]()));
       document.querySelectorAll("[data-open-filter]").forEach((one) => one.addEventListener("click", () => this.filters.open(true)));

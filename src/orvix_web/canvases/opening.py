@@ -1,0 +1,60 @@
+"""Canvases opened from files: layered ones with their layers, pictures as one layer."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.layers import Change, Layer, block_numbers
+from orvix.errors import UnreadableFile
+from orvix.formats import openraster
+from orvix.pictures import read_picture
+from orvix.pictures.reading import read_ppi
+from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.services import create_canvas
+from orvix_web.canvases.storage import Journal, Record
+from orvix_web.tiles.services import check_name
+from orvix_web.tiles.thumbnails import thumbnail
+
+LEAST_SIDE = 16
+USUAL_PPI = 300.0
+_ZIP = b"PK\x03\x04"
+
+
+def open_file(owner: AbstractBaseUser, file: str, data: bytes) -> tuple[Canvas, list[str]]:
+    """A new canvas of an OpenRaster file or of a picture, and what of it is not known here, in words.
+
+    Raises UnreadableFile and UnreadablePicture.
+    """
+    if data.startswith(_ZIP):
+        told = openraster.read(data, file)
+    else:
+        pixels = read_picture(data, file)
+        node = openraster.Node(file.rsplit(".", 1)[0][:60] or "Picture", pixels=pixels)
+        told = openraster.Told(pixels.shape[1], pixels.shape[0], read_ppi(data) or USUAL_PPI, (node,))
+    if min(told.width, told.height) < LEAST_SIDE:
+        raise UnreadableFile(f"{file}: {told.width} x {told.height} px; a canvas has at least {LEAST_SIDE} a side")
+    canvas = openraster.to_canvas(told)
+    return _keep(owner, check_name(file.rsplit(".", 1)[0][:120] or "Picture"), canvas), told.notes
+
+
+def _keep(owner: AbstractBaseUser, name: str, canvas: CoreCanvas) -> Canvas:
+    """A canvas as a row whose first operation takes all of this up: undone, it is bare."""
+    spec = canvas.spec
+    told = {"width": spec.width, "height": spec.height, "ppi": spec.ppi, "joined": False, "ground": ""}
+    with transaction.atomic():
+        row = create_canvas(owner, name, told)
+        journal = Journal(row.pk, owner.pk)
+        state = journal.keep(canvas, thumbnail(canvas.small()))
+        journal.commit(Record(1, "take-up", {"state": state.number}, (Layer(),)))
+        blocks = {
+            (number, key): canvas.layer_blocks(number).get(key)
+            for number in block_numbers(canvas.stack)
+            for key in canvas.layer_blocks(number)
+        }
+        bare = Change(dict.fromkeys(blocks), (Layer(),))
+        journal.store(Change(blocks, canvas.stack, spec), 1, {1: bare})
+        journal.thumbnail(thumbnail(canvas.small()))
+    row.refresh_from_db()
+    return row

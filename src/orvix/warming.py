@@ -15,6 +15,7 @@ from orvix.devices.stylus import TRIALS, record
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.proofs.rendering import Look, on_surface
 from orvix.proofs.sampling import Pyramid
+from orvix.proofs.vision import VISIONS, seen_by
 from orvix.readings.report import read_state
 from orvix.strokes.loaded import LoadedBrush, LoadedCoat
 from orvix.tiles.joining import Joining
@@ -65,5 +66,7 @@ def _warm_tiles() -> Iterator[None]:
 
 def _warm_proofs() -> Iterator[None]:
     for kind in ("straight", "brick"):
-        on_surface("mug", Pyramid.of(np.zeros((8, 8, 4), np.uint8), Repeat(kind)), 100.0, Look(), 64)
+        seen_by(
+            on_surface("mug", Pyramid.of(np.zeros((8, 8, 4), np.uint8), Repeat(kind)), 100.0, Look(), 64), VISIONS[1]
+        )
         yield

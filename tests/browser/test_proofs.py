@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from playwright.sync_api import expect
 
+from orvix.pictures import read_picture
 from orvix.proofs.looks import Cloth, Panel, drawn
 from orvix.proofs.rendering import Look
 from orvix.tiles.repeats import Repeat
@@ -155,3 +156,28 @@ def test_the_print_desk_refuses_is_mended_and_takes_the_order(page, live, kit, m
     assert fetched.value.path().read_bytes().startswith(b"%PDF")
     page.reload()
     expect(page.locator(".order")).to_contain_text("60 × tote, ready")
+
+
+def test_a_tile_and_the_layers_in_hand_are_taken_out_as_files(page, live, kit, tmp_path):
+    tile = create_tile(kit.owner, "Checks", CHECKS)
+    wall_of(page, tile)
+    page.get_by_role("button", name="Take out").click()
+    page.locator('#take-out [name="format"]').select_option("png16")
+    page.locator('#take-out [name="maker"]').fill("Brindle Skerry")
+    with page.expect_download() as fetched:
+        page.get_by_role("button", name="Take it out").click()
+    assert fetched.value.suggested_filename == "checks-v1.png"
+    assert np.array_equal(read_picture(fetched.value.path().read_bytes()), tile_pixels(tile.latest))
+    # A canvas goes out with its layers, and comes in again.
+    page.goto(f"/canvases/{kit.canvas.pk}/")
+    page.locator("#export-more").click()
+    expect(page.locator('#take-out [name="maker"]')).to_have_value("Brindle Skerry")
+    page.locator('#take-out [name="format"]').select_option("openraster")
+    with page.expect_download() as fetched:
+        page.get_by_role("button", name="Take it out").click()
+    fetched.value.save_as(tmp_path / "lid.ora")
+    page.goto("/canvases/")
+    page.locator('#of-file input[type="file"]').set_input_files(tmp_path / "lid.ora")
+    page.get_by_role("button", name="Open", exact=True).click()
+    expect(page.locator("h1")).to_have_text("lid")
+    expect(page.locator("#layers")).to_contain_text("Layer 1")

@@ -1,6 +1,7 @@
 // The looks of a proof wall, side by side at one scale: asked of the core, copied, and what lies on a surface is moved.
 const GAP_PX = 28;
 const LABEL_PX = 40;
+const LEAST_PX = 110;
 const TITLES = new Map();
 const round = (number, digits) => Number(number.toFixed(digits));
 
@@ -23,6 +24,8 @@ export class Looks {
     Object.assign(this, { box, link, of, wall, chosen, changed, scaled, facts: [], at: 0, trueScale: 0 });
     document.querySelectorAll("#add-look optgroup option").forEach((one) => TITLES.set(JSON.parse(one.value).surface, one.textContent.split(", ")));
     new ResizeObserver(() => this.arrange()).observe(box);
+    // At true size most of a wall lies outside of the window: a look is drawn when it comes into it.
+    this.seen = new IntersectionObserver((entries) => entries.forEach(({ isIntersecting, target }) => { target.dataset.seen = isIntersecting ? "yes" : ""; if (isIntersecting && target.dataset.stale) this.draw(Number(target.dataset.n)); }), { root: box, rootMargin: "50px" });
     this.rehang();
   }
 
@@ -36,7 +39,9 @@ export class Looks {
     Object.assign(this, { facts: looks, number, repeat });
     this.at = Math.min(this.at, this.wall.panels.length - 1);
     this.figures = this.wall.panels.map((look, n) => this.figure(look, n));
+    this.seen.disconnect();
     this.box.replaceChildren(...this.figures);
+    this.figures.forEach((one) => this.seen.observe(one));
     this.arrange();
   }
 
@@ -83,13 +88,17 @@ export class Looks {
     const [bold, words] = figure.querySelectorAll("b, span");
     bold.textContent = titleOf(look);
     words.textContent = wordsOf(look, this.facts[n]);
-    figure.style.width = `${Math.max(this.facts[n].size_mm[0] * this.scale, 90)}px`;
+    figure.dataset.stale = "yes";
+    figure.style.width = `${Math.max(this.facts[n].size_mm[0] * this.scale, LEAST_PX)}px`;
+    figure.querySelector("canvas").style.width = `${this.facts[n].size_mm[0] * this.scale}px`;
+    figure.querySelector("canvas").style.height = `${this.facts[n].size_mm[1] * this.scale}px`;
+    if (!figure.dataset.seen) return;
+    figure.dataset.stale = "";
     const answer = await this.ask(n, look, this.scale * (window.devicePixelRatio || 1));
     if (!answer || answer.facts.refused || !answer.pixels || this.figures[n] !== figure) return;
     const { width, height } = answer.facts;
     const canvas = figure.querySelector("canvas");
     Object.assign(canvas, { width, height });
-    canvas.style.width = `${this.facts[n].size_mm[0] * this.scale}px`;
     canvas.getContext("2d").putImageData(new ImageData(answer.pixels, width, height), 0, 0);
     figure.dataset.shown = String(Number(figure.dataset.shown ?? 0) + 1);
   }

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,10 @@ from orvix.formats.brush_file import load_brush, no_files
 from orvix.formats.strokes_file import load_strokes
 from orvix.geometry import BLOCK, keys_in
 from orvix.pictures.writing import flat_rgb
+from orvix.proofs.looks import Cloth, Panel, drawn
+from orvix.proofs.rendering import Look, on_surface
+from orvix.proofs.sampling import Pyramid
+from orvix.proofs.surfaces import SURFACES
 from orvix.readings.seam import seam
 from orvix.strokes import laying, rhythm
 from orvix.strokes.dabs import PictureDabs
@@ -227,6 +232,28 @@ def _layers(clock: Clock) -> dict[str, float]:
     return told | {"40 layers over 3, those above multiplied": round(seconds(40, "multiply") / few, 3)}
 
 
+def _proofs(clock: Clock) -> dict[str, float]:
+    """Surfaces at 1280 px wide, the first time and with another tile; twelve by twelve of a 4096 square tile."""
+    tile = np.random.default_rng(3).integers(0, 256, (512, 512, 4)).astype(np.uint8)
+    tile[..., 3] = 255
+    pyramid = Pyramid.of(tile, Repeat("half-drop"))
+    on_surface("mug", pyramid, 150.0, Look(), 64)
+    first, again = {}, {}
+    for surface in SURFACES:
+        start = clock()
+        on_surface(surface.name, pyramid, 150.0, Look(), 1280)
+        first[surface.name] = clock() - start
+        again[surface.name] = best_of(partial(on_surface, surface.name, pyramid, 150.0, Look(), 1280), clock, 3)
+    large = Cloth.of(np.tile(tile, (8, 8, 1)), Repeat(), 300.0)
+    many = Panel("repeat", 12, 12)
+    scale = 1280 / many.size_mm(large)[0]
+    told = {"surface 1280 wide, first, slowest, ms": 1000 * max(first.values())}
+    told |= {"surface 1280 wide, again, slowest, ms": 1000 * max(again.values())}
+    told |= {"surface 1280 wide, again, mean, ms": 1000 * sum(again.values()) / len(again)}
+    told |= {"12 x 12 of a 4096 tile, 1280 wide, ms": 1000 * best_of(lambda: drawn(many, large, scale), clock, 3)}
+    return {name: round(value, 1) for name, value in told.items()}
+
+
 def _tiles(clock: Clock) -> dict[str, float]:
     recipe = Recipe.parse({"source": {"name": "noise", "values": {"octaves": 8}}})
     rgb = flat_rgb(recipe.render())
@@ -242,6 +269,7 @@ PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {
     "canvases": _canvases,
     "joined": _joined,
     "layers": _layers,
+    "proofs": _proofs,
     "trial-sheet": _trial_sheet,
     "tiles": _tiles,
 }

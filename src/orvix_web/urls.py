@@ -13,6 +13,7 @@ from orvix_web.chain import views as chain
 from orvix_web.jobs import views as jobs
 from orvix_web.proofs import taking_out_views as taking_out
 from orvix_web.proofs import views as proofs
+from orvix_web.shelf import views as shelf
 from orvix_web.tiles import layout_views as layouts
 from orvix_web.tiles import views as tiles
 
@@ -96,6 +97,9 @@ urlpatterns = [
     path("canvases/<int:pk>/palette/", canvases.palette, name="palette"),
     path("canvases/<int:pk>/export.png", canvases.export, name="export"),
     path("out/<slug:kind>/<int:pk>/", taking_out.take_out, name="take-out"),
+    path("shelf/", shelf.shelf, name="shelf"),
+    path("shelf/do/", shelf.do, name="shelf-do"),
+    path("shelf/<slug:kind>/<int:pk>/used/", shelf.used, name="shelf-used"),
     path("proofs/", proofs.proofs, name="proofs"),
     path("proofs/new/", proofs.new_proof, name="new-proof"),
     path("proofs/<int:pk>/", proofs.proof_page, name="proof-page"),

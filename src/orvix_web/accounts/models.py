@@ -15,17 +15,29 @@ class OwnedQuerySet(models.QuerySet[OwnedT], Generic[OwnedT]):
     """Every query of an owned thing starts here, so that nobody sees what is not theirs."""
 
     def of(self, owner: AbstractBaseUser) -> OwnedQuerySet[OwnedT]:
-        """Those of one owner, last touched first."""
-        return self.filter(owner=owner).order_by("-touched", "-pk")
+        """Those of one owner that are not in the trash, last touched first."""
+        return self.filter(owner=owner, trashed=None).order_by("-touched", "-pk")
+
+    def in_trash(self, owner: AbstractBaseUser) -> OwnedQuerySet[OwnedT]:
+        """What one owner has put in the trash, the last first."""
+        return self.filter(owner=owner, trashed__isnull=False).order_by("-trashed", "-pk")
 
 
 class Owned(models.Model):
-    """Abstract: a named thing that belongs to one painter."""
+    """Abstract: a named thing that belongs to one painter.
+
+    tags: words with commas between them. set_name: the set it is kept in. trashed: since when it is in the trash; what
+    uses it goes on doing so until it is deleted for good.
+    """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     name = models.CharField(max_length=120)
     created = models.DateTimeField(auto_now_add=True)
     touched = models.DateTimeField(auto_now=True, db_index=True)
+    tags = models.CharField(max_length=400, blank=True, default="")
+    set_name = models.CharField(max_length=60, blank=True, default="")
+    favourite = models.BooleanField(default=False)
+    trashed = models.DateTimeField(null=True, default=None)
 
     objects: Any = OwnedQuerySet.as_manager()
 

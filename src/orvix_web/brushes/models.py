@@ -13,13 +13,11 @@ from orvix_web.tiles.models import GrainVersion, TileVersion
 
 
 class Brush(Owned):
-    """A brush; what it paints with is in its versions. tags: words with commas between them. picture: as PNG, where it
-    was given one; else its versions show their strokes."""
+    """A brush; what it paints with is in its versions. picture: as PNG, where it was given one; else its versions show
+    their strokes."""
 
     description = models.CharField(max_length=2000, blank=True)
     credit = models.CharField(max_length=400, blank=True)
-    tags = models.CharField(max_length=400, blank=True)
-    set_name = models.CharField(max_length=60, blank=True)
     picture = models.BinaryField(default=b"")
 
     @property

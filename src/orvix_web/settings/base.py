@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "orvix_web.canvases",
     "orvix_web.proofs",
     "orvix_web.jobs",
+    "orvix_web.shelf",
     "orvix_web.chain",
     "orvix_web.live",
 ]

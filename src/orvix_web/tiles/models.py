@@ -62,8 +62,6 @@ class TileVersion(Version):
 class Grain(Owned):
     """A grain made from a tile, kept in a set of the painter's own naming."""
 
-    set_name = models.CharField(max_length=60, default="", blank=True)
-
     @property
     def latest(self) -> GrainVersion | None:
         """The newest version."""

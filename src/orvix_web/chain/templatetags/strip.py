@@ -15,6 +15,7 @@ PLACES = (
     ("brushes", "Brushes", ("brush",)),
     ("canvases", "Canvases", ("canvas",)),
     ("proofs", "Proofs", ("proof",)),
+    ("shelf", "Shelf", ()),
 )
 
 
@@ -29,7 +30,8 @@ def strip_context(owner: Any, kind: str, pk: int, place: str) -> dict[str, Any]:
     links = dict(zip(queries.SLOTS, queries.strip(owner, kind, pk), strict=True))
     counted = queries.counts(owner)
     places = [
-        {"slug": slug, "word": word, "count": counted[kinds[0]], "slots": [(one, links[one]) for one in kinds],
+        {"slug": slug, "word": word, "count": counted[kinds[0]] if kinds else sum(counted.values()),
+         "slots": [(one, links[one]) for one in kinds],
          "here": slug == place}
         for slug, word, kinds in PLACES
     ]  # fmt: skip

@@ -1,0 +1,232 @@
+"""What is on the shelf: all that a painter owns, found by words, kinds, tags and sets; what uses it; what it weighs."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db.models import Q, Sum
+from django.db.models.functions import Length
+from django.urls import reverse
+
+from orvix_web.brushes.models import Brush, BrushVersion
+from orvix_web.canvases.history import brushes_used
+from orvix_web.canvases.models import Canvas, KeptBlock, Operation, PathSet, StoredBlock, UndoBlock
+from orvix_web.chain.following import showing
+from orvix_web.chain.queries import picture_href
+from orvix_web.jobs.models import Product
+from orvix_web.proofs.models import Order, Proof
+from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
+
+KINDS: dict[str, tuple[Any, str]] = {
+    "tile": (Tile, "Tiles"),
+    "grain": (Grain, "Grains"),
+    "brush": (Brush, "Brushes"),
+    "canvas": (Canvas, "Canvases"),
+    "proof": (Proof, "Proofs"),
+    "paths": (PathSet, "Path sets"),
+}
+MOST_SHOWN = 600
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is looked for: words, all of which are in a name, its tags or its set; and what else narrows it down."""
+
+    words: str = ""
+    kind: str = ""
+    tag: str = ""
+    set_name: str = ""
+    favourites: bool = False
+    trash: bool = False
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One thing on the shelf, as its page shows it."""
+
+    kind: str
+    thing: Any
+    about: str
+    href: str
+    picture: str
+
+    @property
+    def key(self) -> str:
+        """How a form names it."""
+        return f"{self.kind}-{self.thing.pk}"
+
+    @property
+    def tags(self) -> list[str]:
+        """Its tags, one by one."""
+        return tags_of(self.thing)
+
+
+def tags_of(thing: Any) -> list[str]:
+    """The tags of a thing, one by one."""
+    return [one.strip() for one in thing.tags.split(",") if one.strip()]
+
+
+def owned(owner: AbstractBaseUser, kind: str, *, trash: bool = False) -> Any:
+    """What an owner has of a kind, on the shelf or in the trash. Drawings belong to their tiles."""
+    model = KINDS[kind][0]
+    found = model.objects.in_trash(owner) if trash else model.objects.of(owner)
+    return found.filter(tile=None) if kind == "canvas" else found
+
+
+def shelf(owner: AbstractBaseUser, asked: Asked) -> list[Entry]:
+    """What is found, the last touched first."""
+    entries: list[Entry] = []
+    for kind in [asked.kind] if asked.kind in KINDS else KINDS:
+        found = owned(owner, kind, trash=asked.trash)
+        for word in asked.words.split():
+            found = found.filter(Q(name__icontains=word) | Q(tags__icontains=word) | Q(set_name__icontains=word))
+        if asked.set_name:
+            found = found.filter(set_name=asked.set_name)
+        if asked.favourites:
+            found = found.filter(favourite=True)
+        things = [one for one in found[:MOST_SHOWN] if not asked.tag or asked.tag in tags_of(one)]
+        entries += _entries(kind, things)
+    entries.sort(key=lambda one: one.thing.trashed or one.thing.touched, reverse=True)
+    return entries[:MOST_SHOWN]
+
+
+def _entries(kind: str, things: list[Any]) -> Iterator[Entry]:
+    newest = _newest(kind, [one.pk for one in things])
+    for thing in things:
+        if kind == "paths":
+            many = len(thing.pieces)
+            yield Entry(kind, thing, f"{many} path{'' if many == 1 else 's'}", reverse("canvases"), "")
+            continue
+        shown = thing if kind == "canvas" else newest.get(thing.pk)
+        if shown is not None:
+            about = _about(kind, thing, shown)
+            yield Entry(kind, thing, about, reverse(f"{kind}-page", args=[thing.pk]), picture_href(kind, shown))
+
+
+def _newest(kind: str, keys: list[int]) -> dict[int, Any]:
+    """The newest versions of things, by the number of the thing."""
+    models = {
+        "tile": TileVersion,
+        "grain": GrainVersion,
+        "brush": BrushVersion,
+        "proof": Proof.versions.rel.related_model,
+    }
+    if kind not in models:
+        return {}
+    found = (
+        models[kind].objects.filter(**{f"{kind}__in": keys}).order_by(f"{kind}_id", "-number").distinct(f"{kind}_id")
+    )
+    if kind == "brush":
+        found = found.select_related("brush")
+    return {getattr(one, f"{kind}_id"): one for one in found}
+
+
+def _about(kind: str, thing: Any, shown: Any) -> str:
+    if kind == "canvas":
+        return f"v{thing.revision}, {thing.width} × {thing.height} px"
+    if kind == "tile":
+        width, height = shown.recipe["size"]
+        return f"v{shown.number}, {width} × {height} px"
+    if kind == "proof":
+        return f"v{shown.number}, {len(shown.wall.get('panels', []))} looks"
+    return f"v{shown.number}"
+
+
+def counts(owner: AbstractBaseUser) -> list[tuple[str, str, int]]:
+    """Each kind, its title, and how many there are."""
+    return [(kind, title, owned(owner, kind).count()) for kind, (_, title) in KINDS.items()]
+
+
+def words_used(owner: AbstractBaseUser) -> tuple[list[tuple[str, int]], list[str]]:
+    """All tags with how often each is used, the most used first; and all sets."""
+    tags: Counter[str] = Counter()
+    sets: set[str] = set()
+    for kind in KINDS:
+        for thing in owned(owner, kind).exclude(tags="", set_name="").only("tags", "set_name"):
+            tags.update(tags_of(thing))
+            sets |= {thing.set_name} - {""}
+    return tags.most_common(), sorted(sets)
+
+
+def uses(kind: str, thing: Any) -> tuple[list[Entry], list[Entry]]:
+    """What a thing was made from, and what is made from it."""
+    made_from, into = _USES[kind](thing)
+
+    def told(pairs: Iterable[tuple[str, Any]]) -> list[Entry]:
+        by_kind: dict[str, dict[int, Any]] = {}
+        for one, other in pairs:
+            if other is not None:
+                by_kind.setdefault(one, {})[other.pk] = other
+        return [entry for one, found in by_kind.items() for entry in _entries(one, list(found.values()))]
+
+    return told(made_from), told(into)
+
+
+Pairs = list[tuple[str, Any]]
+
+
+def _tile_uses(tile: Tile) -> tuple[Pairs, Pairs]:
+    grains = Grain.objects.filter(versions__tile_version__tile=tile).distinct()
+    brushes = Brush.objects.filter(versions__uses__tile_version__tile=tile).distinct()
+    into: Pairs = [("grain", one) for one in grains] + [("brush", one) for one in brushes]
+    into += [("canvas", one) for one in showing(tile) if one.tile_id is None]
+    return [], into + [("proof", one) for one in tile.proofs.all()]
+
+
+def _grain_uses(grain: Grain) -> tuple[Pairs, Pairs]:
+    tiles = Tile.objects.filter(versions__grain_versions__grain=grain).distinct()
+    brushes = Brush.objects.filter(versions__uses__grain_version__grain=grain).distinct()
+    return [("tile", one) for one in tiles], [("brush", one) for one in brushes]
+
+
+def _brush_uses(brush: Brush) -> tuple[Pairs, Pairs]:
+    tiles = Tile.objects.filter(versions__brush_uses__version__brush=brush).distinct()
+    grains = Grain.objects.filter(versions__brush_uses__version__brush=brush).distinct()
+    painted = Operation.objects.filter(brush_version__brush=brush, state="done", canvas__tile=None)
+    canvases = Canvas.objects.filter(pk__in=painted.values("canvas_id"))
+    return [("tile", one) for one in tiles] + [("grain", one) for one in grains], [("canvas", one) for one in canvases]
+
+
+def _canvas_uses(canvas: Canvas) -> tuple[Pairs, Pairs]:
+    brushes = Brush.objects.filter(versions__in=[version for version, _ in brushes_used(canvas)]).distinct()
+    fills = {one["fill"].get("tile") for one in canvas.layers if one.get("fill")} - {None, 0}
+    tiles = Tile.objects.filter(owner=canvas.owner, pk__in=fills)
+    made_from: Pairs = [("brush", one) for one in brushes] + [("tile", one) for one in tiles]
+    return made_from, [("proof", one) for one in canvas.proofs.all()]
+
+
+def _proof_uses(proof: Proof) -> tuple[Pairs, Pairs]:
+    return [("canvas", proof.canvas), ("tile", proof.tile)], []
+
+
+def _path_uses(paths: PathSet) -> tuple[Pairs, Pairs]:
+    return [], []
+
+
+_USES = {
+    "tile": _tile_uses,
+    "grain": _grain_uses,
+    "brush": _brush_uses,
+    "canvas": _canvas_uses,
+    "proof": _proof_uses,
+    "paths": _path_uses,
+}
+
+
+def space(owner: AbstractBaseUser) -> list[tuple[str, int]]:
+    """What the owner's things weigh in the database, in octets, the heaviest first."""
+    weights = {
+        "canvases": (StoredBlock.objects.filter(canvas__owner=owner), "pixels"),
+        "kept states": (KeptBlock.objects.filter(state__canvas__owner=owner), "pixels"),
+        "undo": (UndoBlock.objects.filter(operation__canvas__owner=owner), "pixels"),
+        "tiles": (TileVersion.objects.filter(tile__owner=owner), "stored"),
+        "pictures from outside": (Upload.objects.filter(owner=owner), "data"),
+        "files made": (Product.objects.filter(job__owner=owner), "data"),
+        "orders": (Order.objects.filter(owner=owner), "file"),
+    }
+    told = {name: rows.aggregate(all=Sum(Length(column)))["all"] or 0 for name, (rows, column) in weights.items()}
+    return sorted(((name, octets) for name, octets in told.items() if octets), key=lambda one: -one[1])

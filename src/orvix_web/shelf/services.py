@@ -1,0 +1,96 @@
+"""What a painter does to things on the shelf, several at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.db.models import ProtectedError
+from django.utils import timezone
+
+from orvix.errors import BadValue, UnknownName
+from orvix_web.errors import NotYours
+from orvix_web.live.notices import changed
+from orvix_web.shelf.queries import KINDS, tags_of, uses
+from orvix_web.tiles.services import check_name
+
+MOST_AT_ONCE = 500
+
+
+def do(owner: AbstractBaseUser, what: str, keys: list[str], value: str = "") -> int:
+    """Do one thing to all that are named, or to none; returns to how many. Raises NotYours, BadValue, UnknownName."""
+    if what not in _DEEDS:
+        raise UnknownName("what to do on the shelf", what, sorted(_DEEDS))
+    if not 1 <= len(keys) <= MOST_AT_ONCE:
+        raise BadValue("things", len(keys), f"choose 1 to {MOST_AT_ONCE} first")
+    with transaction.atomic():
+        things = [_owned(owner, key) for key in dict.fromkeys(keys)]
+        # What uses others goes first, so that a whole chain can be deleted at once.
+        order = list(KINDS)
+        for kind, thing in sorted(things, key=lambda one: -order.index(one[0])):
+            _DEEDS[what](kind, thing, value.strip())
+        changed(owner.pk)
+    return len(things)
+
+
+def _owned(owner: AbstractBaseUser, key: str) -> tuple[str, Any]:
+    kind, _, pk = key.partition("-")
+    model = KINDS.get(kind, (None,))[0]
+    found = (
+        model.objects.select_for_update().filter(owner=owner, pk=int(pk)).first() if model and pk.isdecimal() else None
+    )
+    if found is None:
+        raise NotYours(f"{key[:40]}: there is no such thing of yours")
+    return kind, found
+
+
+def _set(thing: Any, **values: Any) -> None:
+    for name, value in values.items():
+        most = thing._meta.get_field(name).max_length
+        if most and len(value) > most:
+            raise BadValue(name.replace("_", " "), str(value)[:40], f"must be at most {most} characters")
+        setattr(thing, name, value)
+    # What is done on the shelf does not make a thing the last that was worked on.
+    type(thing).objects.filter(pk=thing.pk).update(**values)
+
+
+def _tag(kind: str, thing: Any, value: str) -> None:
+    fresh = [one.strip() for one in value.split(",") if one.strip()]
+    if not fresh:
+        raise BadValue("tag", value, "must be a word, or several with commas between them")
+    _set(thing, tags=", ".join(dict.fromkeys([*tags_of(thing), *fresh])))
+
+
+def _untag(kind: str, thing: Any, value: str) -> None:
+    _set(thing, tags=", ".join(one for one in tags_of(thing) if one != value))
+
+
+def _rename(kind: str, thing: Any, value: str) -> None:
+    _set(thing, name=check_name(value))
+
+
+def _delete(kind: str, thing: Any, value: str) -> None:
+    if thing.trashed is None:
+        raise BadValue("thing", thing.name, "is not in the trash: put it there first")
+    try:
+        thing.delete()
+    except ProtectedError as error:
+        users = ", ".join(one.thing.name for one in uses(kind, thing)[1][:4]) or "something"
+        raise BadValue(
+            "thing", thing.name, f"is used by {users}: it stays in the trash until that is deleted"
+        ) from error
+
+
+_DEEDS: Mapping[str, Callable[[str, Any, str], None]] = {
+    "tag": _tag,
+    "untag": _untag,
+    "set": lambda kind, thing, value: _set(thing, set_name=value),
+    "rename": _rename,
+    "favourite": lambda kind, thing, value: _set(thing, favourite=True),
+    "unfavourite": lambda kind, thing, value: _set(thing, favourite=False),
+    "trash": lambda kind, thing, value: _set(thing, trashed=timezone.now()),
+    "restore": lambda kind, thing, value: _set(thing, trashed=None),
+    "delete": _delete,
+}

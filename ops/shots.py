@@ -237,6 +237,13 @@ def print_desk(page: Page, base: str) -> None:
     page.locator('#reading-form[data-full="true"]').wait_for()
 
 
+def shelf(page: Page, base: str) -> None:
+    page.goto(f"{base}/shelf/")
+    one = page.locator(".shelf-thing", has_text="Barnacle grain").first
+    one.locator("input").check()
+    page.locator("#shelf-used .used").first.wait_for()
+
+
 VIEWS = {
     "tiles": tiles,
     "tile-bench": tile_bench,
@@ -257,6 +264,7 @@ VIEWS = {
     "canvas-shapes": canvas_shapes,
     "proof-wall": proof_wall,
     "print-desk": print_desk,
+    "shelf": shelf,
 }
 
 

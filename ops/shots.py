@@ -99,10 +99,6 @@ def pen(page: Page, base: str) -> None:
         page.wait_for_timeout(500)
 
 
-def brushes(page: Page, base: str) -> None:
-    page.goto(f"{base}/brushes/")
-
-
 def canvas_room(page: Page, base: str) -> None:
     page.goto(f"{base}/canvases/")
     thing(page, "Harbour endpaper")
@@ -254,7 +250,6 @@ VIEWS = {
     "draw-bench": draw_bench,
     "layout-bench": layout_bench,
     "grain": grain,
-    "brushes": brushes,
     "brush-bench": brush_bench,
     "pen": pen,
     "canvas-room": canvas_room,

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
+from orvix_web.shelf.services import do
+
 
 def test_things_are_found_tagged_thrown_away_and_brought_back(page, live, kit):
     page.goto("/shelf/")
@@ -41,3 +43,27 @@ def test_things_are_found_tagged_thrown_away_and_brought_back(page, live, kit):
     expect(things).to_have_count(4)
     page.locator(f'[data-thing="canvas-{kit.canvas.pk}"] a').click()
     page.wait_for_url(f"**/canvases/{kit.canvas.pk}/")
+
+
+def test_a_brush_goes_out_as_a_bundle_and_comes_in_where_it_is_not_yet(page, live, kit, tmp_path):
+    page.goto("/shelf/")
+    page.locator(f'[data-thing="canvas-{kit.canvas.pk}"] input').check()
+    expect(page.locator("#shelf-bundle")).to_be_disabled()
+    page.locator(f'[data-thing="canvas-{kit.canvas.pk}"] input').uncheck()
+    page.locator(f'[data-thing="brush-{kit.brush.pk}"] input').check()
+    with page.expect_download() as fetched:
+        page.get_by_role("button", name="as a bundle").click()
+    fetched.value.save_as(tmp_path / "chalk.zip")
+    chain = [f"brush-{kit.brush.pk}", f"grain-{kit.grain.pk}", f"tile-{kit.tile.pk}"]
+    do(kit.owner, "trash", chain)
+    do(kit.owner, "delete", chain)
+    page.goto("/shelf/")
+    page.locator('#bundle-in input[type="file"]').set_input_files(tmp_path / "chalk.zip")
+    expect(page.locator("main h1")).to_have_text("3 of 3 would come in")
+    page.get_by_role("button", name="Bring it in").click()
+    expect(page.locator(".shelf-thing")).to_have_count(4)
+    page.locator('#bundle-in input[type="file"]').set_input_files(tmp_path / "chalk.zip")
+    expect(page.locator("main h1")).to_have_text("0 of 3 would come in")
+    expect(page.locator(".coming")).to_contain_text("is here already")
+    page.get_by_role("button", name="Leave it").click()
+    expect(page.locator(".shelf-thing")).to_have_count(4)

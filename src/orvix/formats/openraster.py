@@ -23,6 +23,7 @@ from orvix.canvases.layers import MOST_DEEP, MOST_LAYERS, Layer
 from orvix.canvases.stacking import Item, items_of
 from orvix.errors import UnreadableFile, UnreadablePicture
 from orvix.formats.pictures_out import deep_png
+from orvix.formats.zips import MOST_BYTES, check_entries
 from orvix.geometry import BLOCK, MOST_SIDE, keys_in
 from orvix.pictures import read_picture
 from orvix.pictures.writing import png_bytes, straight_8bit
@@ -36,9 +37,6 @@ _SAME = (
 OPERATORS = _PLAIN | {mode: mode for mode in _SAME}
 """The modes that OpenRaster has a word for, and that word after `svg:`."""
 _MODES = {word: mode for mode, word in OPERATORS.items()}
-MOST_BYTES = 512 * 1024 * 1024
-MOST_ENTRIES = 1000
-MOST_RATIO = 400
 _THUMB = 256
 
 
@@ -173,7 +171,7 @@ def read(data: bytes, name: str = "picture.ora") -> Told:
         raise UnreadableFile(f"{name}: {len(data)} bytes; at most {MOST_BYTES} are read")
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as file:
-            _check_entries(file, name)
+            check_entries(file, name)
             if file.read("mimetype").strip() != MIMETYPE.encode():
                 raise UnreadableFile(f"{name}: is no OpenRaster file; its mimetype says something else")
             return _read_stack(file, name)
@@ -181,21 +179,6 @@ def read(data: bytes, name: str = "picture.ora") -> Told:
         raise UnreadableFile(str(error)) from error
     except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError, EOFError, OSError) as error:
         raise UnreadableFile(f"{name}: is no OpenRaster file, or is broken ({str(error)[:80]})") from error
-
-
-def _check_entries(file: zipfile.ZipFile, name: str) -> None:
-    entries = file.infolist()
-    if len(entries) > MOST_ENTRIES:
-        raise UnreadableFile(f"{name}: {len(entries)} entries; at most {MOST_ENTRIES} are read")
-    total = 0
-    for entry in entries:
-        total += entry.file_size
-        if entry.file_size > 1 << 20 and entry.file_size > MOST_RATIO * max(entry.compress_size, 1):
-            raise UnreadableFile(f"{name}: {entry.filename[:60]} unpacks to over {MOST_RATIO} times its size")
-        if ".." in entry.filename.replace("\\", "/").split("/"):
-            raise UnreadableFile(f"{name}: {entry.filename[:60]} lies outside of the file")
-    if total > MOST_BYTES:
-        raise UnreadableFile(f"{name}: unpacks to {total} bytes; at most {MOST_BYTES} are read")
 
 
 def _read_stack(file: zipfile.ZipFile, name: str) -> Told:

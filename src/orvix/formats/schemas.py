@@ -1,4 +1,4 @@
-"""JSON Schemas of the recipe and the brush file, made from the same values that the code checks.
+"""JSON Schemas of the recipe, the brush file and the bundle, made from the same values that the code checks.
 
 `python -m orvix.formats.schemas FOLDER` writes them; a test holds the published ones to this.
 """
@@ -16,6 +16,8 @@ from orvix.brushes.definition import VERSION as BRUSH_VERSION
 from orvix.brushes.leads import DRIVERS, LEAD_VALUES
 from orvix.brushes.tips import TIPS, TipKind
 from orvix.brushes.values import BRUSH_VALUES, COAT_VALUES, LED
+from orvix.formats.bundle import FORMAT as BUNDLE
+from orvix.formats.bundle import MOST_THINGS
 from orvix.grains.tone import TONE_VALUES
 from orvix.registry import Value
 from orvix.tiles.motifs.layout import (
@@ -181,7 +183,53 @@ def _each(values: tuple[Value, ...]) -> dict[str, Any]:
     return {value.name: value_schema(value) for value in values}
 
 
-SCHEMAS = {"recipe.schema.json": recipe_schema, "brush.schema.json": brush_schema}
+def bundle_schema() -> dict[str, Any]:
+    """The schema of bundle.json. Parts it does not know may be there: a newer version may have them."""
+    text = {"type": "string"}
+    common = {
+        "id": text | {"minLength": 1, "maxLength": 60},
+        "name": text | {"minLength": 1, "maxLength": 120},
+        "tags": text | {"maxLength": 400, "description": "words with commas between them"},
+        "set": text | {"maxLength": 60},
+        "credit": text | {"maxLength": 400},
+        "description": text | {"maxLength": 2000},
+        "digest": text | {"pattern": "^[0-9a-f]{64}$", "description": "what it is, as docs/formats/bundle.md says"},
+    }
+    thing = text | {"description": "the id of a thing that stands before it"}
+    picture = {"picture": text | {"description": "a PNG in the bundle"}, "closes": {"type": "boolean"}}
+    tile = {
+        "recipe": {"$ref": "recipe.schema.json"},
+        **picture,
+        "repeat": {"enum": list(REPEATS)},
+        "stagger": _FRACTION,
+    }
+    own: dict[str, tuple[dict[str, Any], tuple[str, ...]]] = {
+        "tile": (tile, ()),
+        "grain": ({"of": thing, "tone": _values(TONE_VALUES), "scale": _FRACTION}, ("of",)),
+        "brush": ({"brush": {"type": "object", "required": ["coats"]}}, ("brush",)),
+    }
+    things = [
+        {
+            "type": "object",
+            "properties": {**common, "kind": {"const": kind}, **parts},
+            "required": ["id", "kind", "name", *needed],
+        }
+        for kind, (parts, needed) in own.items()
+    ]
+    whole = {
+        "format": {"const": BUNDLE},
+        "version": text | {"pattern": r"^1\.[0-9]+$"},
+        "things": {"type": "array", "items": {"anyOf": things}, "minItems": 1, "maxItems": MOST_THINGS},
+    }
+    needs = {"type": "object", "properties": whole, "required": ["format", "version", "things"]}
+    return {"$schema": _DIALECT, "title": "bundle.json", **needs}
+
+
+SCHEMAS = {
+    "recipe.schema.json": recipe_schema,
+    "brush.schema.json": brush_schema,
+    "bundle.schema.json": bundle_schema,
+}
 
 
 def as_text(schema: dict[str, Any]) -> str:

@@ -5,11 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
-from django.views.decorators.http import require_GET, require_POST
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from orvix_web.errors import or_404
-from orvix_web.shelf import queries, services
+from orvix_web.forms import uploaded
+from orvix_web.shelf import bundles, queries, services
+from orvix_web.shelf.models import Incoming
+
+_BUNDLE = 'attachment; filename="bundle.zip"'
 
 
 @require_GET
@@ -42,6 +46,34 @@ def used(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     made_from, into = queries.uses(kind, thing)
     told = {"kind": kind, "thing": thing, "made_from": made_from, "into": into, "tags": queries.tags_of(thing)}
     return render(request, "shelf/used.html", told)
+
+
+@require_GET
+def bundle(request: HttpRequest) -> HttpResponse:
+    """What is chosen, with all it is made from, as a bundle."""
+    data = bundles.bundle_of(request.user, request.GET.getlist("thing"))
+    return HttpResponse(data, content_type="application/zip", headers={"Content-Disposition": _BUNDLE})
+
+
+@require_POST
+def take_in(request: HttpRequest) -> HttpResponse:
+    """Read a bundle; a page says what would come in."""
+    return redirect("incoming", bundles.take_in(request.user, *uploaded(request)).pk)
+
+
+@require_http_methods(["GET", "POST"])
+def incoming(request: HttpRequest, pk: int) -> HttpResponse:
+    """What of a bundle would come in, and what clashes; POST: it comes in, or is left."""
+    row = or_404(Incoming.objects.filter(owner=request.user, pk=pk).first())
+    if request.method == "POST":
+        if request.POST.get("leave"):
+            row.delete()
+        else:
+            bundles.bring_in(request.user, row)
+        return redirect("shelf")
+    coming, notes = bundles.plan(request.user, row)
+    told = {"row": row, "coming": coming, "notes": notes, "fresh": sum(one.here is None for one in coming)}
+    return render(request, "shelf/incoming.html", {"place": "shelf", **told})
 
 
 def _found(request: HttpRequest, told: Any) -> dict[str, Any]:

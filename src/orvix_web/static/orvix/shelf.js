@@ -8,6 +8,8 @@ function tell() {
   id("shelf-bar").classList.toggle("hidden", !some.length);
   id("shelf-many").textContent = `${some.length} chosen`;
   document.querySelectorAll("#shelf-bar [data-where]").forEach((one) => one.classList.toggle("hidden", (one.dataset.where === "trash") !== trash));
+  const held = some.every((one) => ["tile", "grain", "brush"].includes(one.value.split("-")[0]));
+  id("shelf-bundle").disabled = !held;
   document.querySelectorAll("#shelf-bar [data-one]").forEach((one) => { one.disabled = some.length !== 1; });
 }
 
@@ -29,5 +31,7 @@ id("shelf-delete").addEventListener("click", (event) => {
   event.target.textContent = `really delete ${many}?`;
 });
 document.body.addEventListener("htmx:afterRequest", ({ detail }) => { if (detail.elt.id === "shelf-chosen" && detail.successful) id("shelf-value").value = ""; });
+id("shelf-bundle").addEventListener("click", ({ currentTarget }) => window.location.assign(`${currentTarget.dataset.href}?${new URLSearchParams(chosen().map((one) => ["thing", one.value]))}`));
+id("bundle-in").addEventListener("change", () => id("bundle-in").submit());
 id("shelf-words").focus();
 tell();

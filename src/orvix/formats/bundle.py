@@ -1,0 +1,257 @@
+"""Bundles: tiles, grains and brushes in one zip, with what they are made from; documented in docs/formats/bundle.md.
+
+`bundle.json` lists the things, each with an id of its own within the bundle; one that is made from another names it. A
+tile is a recipe, or a picture beside it. Each thing has a digest of all that it is, name and tags left out: so that
+what is there already is known, and what was changed on the way is refused.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import zipfile
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from orvix.brushes.definition import Brush
+from orvix.errors import BadValue, OrvixError, UnreadableFile, UnreadablePicture
+from orvix.formats.pictures_out import deep_png
+from orvix.formats.zips import MOST_BYTES, check_entries
+from orvix.grains.tone import Tone
+from orvix.pictures import read_picture
+from orvix.tiles.recipe import Recipe
+from orvix.tiles.repeats import Repeat, parse_fraction
+
+FORMAT, VERSION = "orvix-bundle", "1.0"
+KINDS = ("tile", "grain", "brush")
+"""In the order in which they are made of one another."""
+MOST_THINGS = 500
+_SCALES = (1 / 64, 64)
+_COMMON = ("id", "kind", "name", "tags", "set", "digest", "credit", "description")
+_OWN = {
+    "tile": ("recipe", "picture", "repeat", "stagger", "closes"),
+    "grain": ("of", "tone", "scale"),
+    "brush": ("brush",),
+}
+Named = Callable[[str], str]
+
+
+@dataclass(frozen=True)
+class Thing:
+    """One thing of a bundle. told: what it is, as bundle.json has it; pixels: of a tile that is a picture, uint16
+    (rows, columns, 4), premultiplied."""
+
+    id: str
+    kind: str
+    name: str
+    told: Mapping[str, Any]
+    tags: str = ""
+    set_name: str = ""
+    credit: str = ""
+    description: str = ""
+    pixels: NDArray[np.uint16] | None = None
+    digest: str = ""
+
+
+@dataclass
+class Bundle:
+    """Things, each after what it is made from, and what of the file is not known here, in words."""
+
+    things: list[Thing]
+    notes: list[str] = field(default_factory=list)
+
+
+def digest_of(
+    kind: str, told: Mapping[str, Any], pixels: NDArray[np.uint16] | None, named: Callable[[str], str]
+) -> str:
+    """What a thing is, as SHA-256: all it is made of, not what it is called. named: the digest of another by its id."""
+    if kind == "tile":
+        what = {name: told[name] for name in ("repeat", "stagger", "closes") if name in told}
+        if "recipe" in told:
+            what["recipe"] = Recipe.parse(told["recipe"]).as_dict()
+        inside = hashlib.sha256(b"" if pixels is None else np.ascontiguousarray(pixels).tobytes()).hexdigest()
+        what |= {"pixels": inside, "size": None if pixels is None else list(pixels.shape[:2])}
+    elif kind == "grain":
+        what = {"of": named(told["of"]), "tone": Tone.parse(told.get("tone", {})).as_dict(), "scale": told.get("scale")}
+    else:
+        brush = Brush.parse(told["brush"]).renamed(lambda _, source: _named_source(source, named))
+        what = {"brush": brush.as_dict() | {"name": ""}}
+    return hashlib.sha256(json.dumps([kind, what], sort_keys=True).encode()).hexdigest()
+
+
+def _named_source(source: Any, named: Named) -> Any:
+    return {"thing": named(source["thing"])} if isinstance(source, Mapping) and "thing" in source else source
+
+
+def with_digests(things: Sequence[Thing]) -> list[Thing]:
+    """The same things with their digests; each must come after what it is made from."""
+    found: dict[str, str] = {}
+    out = []
+    for one in things:
+        digest = digest_of(one.kind, one.told, one.pixels, found.__getitem__)
+        found[one.id] = digest
+        out.append(Thing(**{**one.__dict__, "digest": digest}))
+    return out
+
+
+# Out.
+
+
+def write(things: Sequence[Thing]) -> bytes:
+    """A bundle as a zip; each thing must come after what it is made from."""
+    listed = []
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
+        for one in with_digests(things):
+            told: dict[str, Any] = {"id": one.id, "kind": one.kind, "name": one.name}
+            words = {"tags": one.tags, "set": one.set_name, "credit": one.credit, "description": one.description}
+            told |= {name: text for name, text in words.items() if text}
+            if one.pixels is not None:
+                told["picture"] = f"pictures/{one.id}.png"
+                file.writestr(_entry(told["picture"]), deep_png(one.pixels))
+            listed.append(told | dict(one.told) | {"digest": one.digest})
+        whole = {"format": FORMAT, "version": VERSION, "things": listed}
+        file.writestr(_entry("bundle.json"), json.dumps(whole, indent=1, ensure_ascii=False))
+    return out.getvalue()
+
+
+def _entry(name: str) -> zipfile.ZipInfo:
+    # A fixed time, so that the same things are the same file.
+    info = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
+    info.compress_type = zipfile.ZIP_STORED if name.endswith(".png") else zipfile.ZIP_DEFLATED
+    return info
+
+
+# In.
+
+
+def read(data: bytes, name: str = "bundle.zip") -> Bundle:
+    """Read and check a whole bundle; raises UnreadableFile naming the file, the thing and the rule. Nothing is made."""
+    if len(data) > MOST_BYTES:
+        raise UnreadableFile(f"{name}: {len(data)} bytes; at most {MOST_BYTES} are read")
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as file:
+            check_entries(file, name)
+            return _read_things(file, name)
+    except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError, EOFError, OSError) as error:
+        raise UnreadableFile(f"{name}: is no bundle, or is broken ({str(error)[:80]})") from error
+
+
+def _read_things(file: zipfile.ZipFile, name: str) -> Bundle:
+    text = file.read("bundle.json")
+    if len(text) > 16 << 20:
+        raise UnreadableFile(f"{name}: bundle.json has {len(text)} bytes; at most {16 << 20} are read")
+    try:
+        whole = json.loads(text)
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise UnreadableFile(f"{name}: bundle.json is no JSON ({str(error)[:60]})") from error
+    if not isinstance(whole, Mapping) or whole.get("format") != FORMAT or not isinstance(whole.get("things"), list):
+        raise UnreadableFile(f"{name}: bundle.json must say format {FORMAT!r} and list things")
+    version = str(whole.get("version"))[:12]
+    if version.split(".")[0] != VERSION.split(".")[0]:
+        raise UnreadableFile(f"{name}: version={version}: this reads {VERSION.split('.')[0]}.x")
+    if not 1 <= len(whole["things"]) <= MOST_THINGS:
+        raise UnreadableFile(f"{name}: {len(whole['things'])} things; 1 to {MOST_THINGS} are read")
+    found: dict[str, Thing] = {}
+    bundle = Bundle(
+        [],
+        [f"{part}: is not known here; left out" for part in sorted(set(whole) - {"format", "version", "things"})],
+    )
+    for told in whole["things"]:
+        try:
+            thing = _read_thing(file, told, found, bundle.notes)
+        except UnreadableFile:
+            raise
+        except (OrvixError, KeyError) as error:
+            label = told.get("id") if isinstance(told, Mapping) else told
+            raise UnreadableFile(f"{name}: {str(label)[:40]}: {error}") from error
+        if thing is not None:
+            found[thing.id] = thing
+            bundle.things.append(thing)
+    return bundle
+
+
+def _read_thing(file: zipfile.ZipFile, told: Any, found: Mapping[str, Thing], notes: list[str]) -> Thing | None:
+    if not isinstance(told, Mapping):
+        raise BadValue("thing", str(told)[:40], "must be an object")
+    number, kind = told.get("id"), told.get("kind")
+    if not isinstance(number, str) or not 1 <= len(number) <= 60 or number in found:
+        raise BadValue("id", str(number)[:40], "must be 1 to 60 characters, of one thing only")
+    if kind not in KINDS:
+        notes.append(f"{number}: a {str(kind)[:30]} is not known here; left out")
+        return None
+    words = {}
+    for part, most in (("name", 120), ("tags", 400), ("set", 60), ("credit", 400), ("description", 2000)):
+        words[part] = told.get(part, "")
+        if not isinstance(words[part], str) or len(words[part]) > most or (part == "name" and not words[part].strip()):
+            raise BadValue(part, str(words[part])[:40], f"must be text of at most {most} characters")
+    own = {part: told[part] for part in _OWN[kind] if part in told}
+    unknown = sorted(set(told) - set(_COMMON) - set(_OWN[kind]))
+    notes += [f"{number}: {part} is not known here; left out" for part in unknown]
+    pixels = _CHECKS[kind](file, own, found)
+    own.pop("picture", None)
+    digest = digest_of(kind, own, pixels, lambda one: found[one].digest)
+    if told.get("digest") not in (None, digest):
+        raise BadValue("digest", str(told["digest"])[:20], "is not that of what is in it: it was changed on the way")
+    rest = (words["tags"], words["set"], words["credit"], words["description"])
+    return Thing(number, kind, words["name"].strip(), own, *rest, pixels, digest)
+
+
+def _check_tile(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> NDArray[np.uint16] | None:
+    if ("recipe" in own) == ("picture" in own):
+        raise BadValue("tile", sorted(own), "must have a recipe or a picture, one of the two")
+    if "recipe" in own:
+        recipe = Recipe.parse(own["recipe"])
+        if recipe.source.kind == "given":
+            raise BadValue("recipe", recipe.source.name, "must need nothing from outside: give a picture instead")
+        return None
+    Repeat.parse(own.get("repeat", "straight"), own.get("stagger"))
+    picture = own["picture"]
+    if not isinstance(picture, str):
+        raise BadValue("picture", str(picture)[:40], "must be the name of a file in the bundle")
+    try:
+        return read_picture(file.read(picture), picture)
+    except UnreadablePicture as error:
+        raise BadValue("picture", picture[:40], str(error)) from error
+
+
+def _check_grain(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> None:
+    _made_of(own.get("of"), "tile", found)
+    Tone.parse(own.get("tone", {}))
+    parse_fraction("scale", own.get("scale", "1/2"), *_SCALES)
+
+
+def _check_brush(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> None:
+    for _, what, source in Brush.parse(own.get("brush")).sources():
+        if what == "font":
+            if not isinstance(source, Mapping) or not isinstance(source.get("font"), str):
+                raise BadValue("font", sorted(source) if isinstance(source, Mapping) else source, "must be inside")
+            continue
+        named = source.get("thing") if isinstance(source, Mapping) else None
+        _made_of(named, "grain" if what == "grain" else "tile", found)
+
+
+def _made_of(number: Any, kind: str, found: Mapping[str, Thing]) -> None:
+    """Raise BadValue where a thing is not made of one of that kind that came before it: so there are no loops."""
+    other = found.get(number) if isinstance(number, str) else None
+    if other is None or other.kind != kind:
+        raise BadValue("made of", str(number)[:40], f"must be a {kind} that stands before it in the bundle")
+
+
+_CHECKS: dict[str, Callable[[zipfile.ZipFile, dict[str, Any], Mapping[str, Thing]], Any]] = {
+    "tile": _check_tile,
+    "grain": _check_grain,
+    "brush": _check_brush,
+}
+
+
+def sources_named(brush: Any) -> Iterator[str]:
+    """The ids of the things that a brush of a bundle is made of."""
+    for _, _, source in Brush.parse(brush).sources():
+        if isinstance(source, Mapping) and "thing" in source:
+            yield source["thing"]

@@ -1,0 +1,192 @@
+"""Bundles out and in: the same things with other owners, no doubles, clashes told first, hostile ones refused."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+
+import numpy as np
+import pytest
+
+from orvix.errors import BadValue, UnreadableFile
+from orvix.formats.bundle import read, write
+from orvix_web.brushes.loading import load_version
+from orvix_web.brushes.models import Brush
+from orvix_web.brushes.services import create_from_definition, starter_definition
+from orvix_web.shelf.bundles import bring_in, bundle_of, plan, take_in
+from orvix_web.shelf.models import Incoming
+from orvix_web.shelf.services import do
+from orvix_web.tiles.models import Grain, Tile
+from orvix_web.tiles.rendering import snapshot_source, tile_pixels, tile_state
+from orvix_web.tiles.services import create_grain, create_tile
+
+pytestmark = pytest.mark.django_db
+
+
+def counts(owner) -> list[int]:
+    return [model.objects.filter(owner=owner).count() for model in (Tile, Grain, Brush)]
+
+
+@pytest.fixture
+def chalk(painter):
+    brush = create_from_definition(painter, "Chalk", starter_definition(painter, "sailcloth-chalk"))
+    do(painter, "tag", [f"brush-{brush.pk}"], "harbour, dry")
+    return brush
+
+
+def test_a_brush_with_all_it_is_made_from_comes_to_another_painter_and_paints_the_same(painter, stranger, chalk):
+    data = bundle_of(painter, [f"brush-{chalk.pk}"])
+    incoming = take_in(stranger, "chalk.zip", data)
+    coming, notes = plan(stranger, incoming)
+    assert notes == []
+    assert [(one.thing.kind, one.words) for one in coming] == [
+        (kind, "comes in") for kind in ("tile", "grain", "brush")
+    ]
+    assert counts(stranger) == [0, 0, 0], "nothing came in yet"
+    bring_in(stranger, incoming)
+    assert counts(stranger) == [1, 1, 1]
+    theirs = Brush.objects.get(owner=stranger)
+    assert (theirs.name, theirs.tags) == ("Chalk", "harbour, dry")
+    mine, other = load_version(painter.pk, chalk.latest.pk), load_version(stranger.pk, theirs.latest.pk)
+    assert np.array_equal(mine.coats[0].grain.plane, other.coats[0].grain.plane)
+    assert [one.values for one in mine.brush.coats] == [one.values for one in other.brush.coats]
+    assert not Incoming.objects.exists()
+
+
+def test_imported_twice_or_where_it_came_from_it_makes_no_doubles(painter, stranger, chalk):
+    data = bundle_of(painter, [f"brush-{chalk.pk}"])
+    for owner, many in ((painter, counts(painter)), (stranger, [1, 1, 1]), (stranger, [1, 1, 1])):
+        bring_in(owner, take_in(owner, "chalk.zip", data))
+        assert counts(owner) == many
+    do(stranger, "rename", [f"brush-{Brush.objects.get(owner=stranger).pk}"], "My chalk")
+    coming, _ = plan(stranger, take_in(stranger, "chalk.zip", data))
+    assert coming[-1].words == "is here already, as My chalk"
+
+
+def test_what_clashes_is_told_and_comes_in_beside_it(painter, stranger, chalk):
+    create_tile(stranger, "Cloud", {"size": [64, 64], "source": {"name": "noise"}})
+    tile = create_tile(painter, "Cloud", {"size": [32, 32], "source": {"name": "noise"}})
+    incoming = take_in(stranger, "cloud.zip", bundle_of(painter, [f"tile-{tile.pk}"]))
+    assert [one.words for one in plan(stranger, incoming)[0]] == ["comes in as Cloud 2: another Cloud is here"]
+    bring_in(stranger, incoming)
+    assert set(Tile.objects.filter(owner=stranger).values_list("name", flat=True)) == {"Cloud", "Cloud 2"}
+
+
+def test_a_tile_that_is_a_picture_keeps_its_pixels_repeat_and_whether_it_closes(painter, stranger):
+    pixels = np.random.default_rng(3).integers(0, 65536, (40, 64, 4)).astype(np.uint16)
+    pixels[..., :3] = np.minimum(pixels[..., :3], pixels[..., 3:])
+    source = snapshot_source(painter.pk, pixels, "half-drop", "1/2", True)
+    recipe = {"size": [64, 40], "repeat": "half-drop", "stagger": "1/2", "source": source}
+    tile = create_tile(painter, "Drawn", recipe)
+    grain = create_grain(painter, tile.latest.pk, "Read", {"contrast": 0.5})
+    data = bundle_of(painter, [f"grain-{grain.pk}", f"tile-{tile.pk}"])
+    bring_in(stranger, take_in(stranger, "drawn.zip", data))
+    theirs = Tile.objects.get(owner=stranger)
+    assert np.array_equal(tile_pixels(theirs.latest), pixels)
+    state = tile_state(theirs.latest)
+    assert (state.repeat.kind, state.proven) == ("half-drop", True)
+    assert Grain.objects.get(owner=stranger).latest.tone["contrast"] == 0.5
+    again = bundle_of(stranger, [f"grain-{Grain.objects.get(owner=stranger).pk}"])
+    assert [one.digest for one in read(again).things] == [one.digest for one in read(data).things]
+
+
+def changed(data: bytes, change, name: str = "bundle.json") -> bytes:
+    """The bundle with its JSON changed by a function of it."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w") as new:
+        for entry in old.infolist():
+            octets = old.read(entry)
+            if entry.filename == name:
+                told = json.loads(octets)
+                change(told)
+                octets = json.dumps(told).encode()
+            new.writestr(entry.filename, octets)
+    return out.getvalue()
+
+
+def test_what_is_not_known_is_left_out_and_told(painter, stranger, chalk):
+    def newer(told) -> None:
+        told["version"] = "1.7"
+        told["colour"] = "blue"
+        told["things"][0]["sparkle"] = 3
+        told["things"].append({"id": "sail-1", "kind": "sail"})
+
+    incoming = take_in(stranger, "newer.zip", changed(bundle_of(painter, [f"brush-{chalk.pk}"]), newer))
+    _, notes = plan(stranger, incoming)
+    assert len(notes) == 3
+    assert all(any(word in note for note in notes) for word in ("colour", "sparkle", "sail"))
+    bring_in(stranger, incoming)
+    assert counts(stranger) == [1, 1, 1]
+
+
+def _set(path, value):
+    def change(told) -> None:
+        *way, last = path
+        for part in way:
+            told = told[part]
+        told[last] = value
+
+    return change
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (_set(["format"], "zip"), "must say format"),
+        (_set(["version"], "2.0"), "this reads 1.x"),
+        (_set(["things"], []), "1 to 500"),
+        (_set(["things", 0, "name"], ""), "name"),
+        (_set(["things", 0, "digest"], "0" * 64), "changed on the way"),
+        (_set(["things", 0, "recipe", "size"], [64, 65]), "changed on the way"),
+        (_set(["things", 0, "recipe", "source", "name"], "sail"), "known are"),
+        (_set(["things", 1, "of"], "grain-1"), "stands before it"),
+        (_set(["things", 1, "of"], "nothing"), "stands before it"),
+        (_set(["things", 2, "id"], "x" * 80), "60 characters"),
+        (_set(["things", 0, "picture"], "pictures/none.png"), "one of the two"),
+        (lambda told: told["things"].reverse(), "stands before it"),
+        (lambda told: told["things"].append(told["things"][0]), "of one thing only"),
+    ],
+)
+def test_a_bundle_that_is_wrong_is_refused_whole_and_nothing_is_kept(painter, stranger, chalk, change, words):
+    data = changed(bundle_of(painter, [f"brush-{chalk.pk}"]), change)
+    with pytest.raises(UnreadableFile, match=words) as refused:
+        take_in(stranger, "odd.zip", data)
+    assert "odd.zip" in str(refused.value)
+    assert counts(stranger) == [0, 0, 0]
+    assert not Incoming.objects.exists()
+
+
+def test_hostile_zips_are_refused(stranger):
+    def zipped(names: dict[str, bytes]) -> bytes:
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
+            for name, data in names.items():
+                file.writestr(name, data)
+        return out.getvalue()
+
+    good = b'{"format": "orvix-bundle", "version": "1.0", "things": [{}]}'
+    cases = [
+        (b"MZ" * 200, "no bundle"),
+        (zipped({"other.json": b"{}"}), "broken"),
+        (zipped({"bundle.json": b"not json"}), "no JSON"),
+        (zipped({"bundle.json": b"[" * 200_000}), "no JSON"),
+        (zipped({"bundle.json": good, "../../etc": b""}), "outside"),
+        (zipped({"bundle.json": good, **{f"x{n}": b"" for n in range(10_000)}}), "entries"),
+        (zipped({"bundle.json": good, "a.png": bytes(64 << 20)}), "times its size"),
+        (zipped({"bundle.json": good}), "id"),
+    ]
+    for data, words in cases:
+        with pytest.raises(UnreadableFile, match=words):
+            take_in(stranger, "bad.zip", data)
+
+
+def test_only_what_is_yours_goes_out(painter, stranger, chalk):
+    from django.http import Http404
+
+    with pytest.raises(Http404):
+        bundle_of(stranger, [f"brush-{chalk.pk}"])
+    for keys in ([], ["canvas-1"], ["brush-x"]):
+        with pytest.raises(BadValue):
+            bundle_of(painter, keys)
+    assert write(read(bundle_of(painter, [f"brush-{chalk.pk}"])).things) == bundle_of(painter, [f"brush-{chalk.pk}"])

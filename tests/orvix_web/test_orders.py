@@ -18,7 +18,7 @@ from orvix_web.proofs.sources import Of
 from orvix_web.tiles.services import create_tile
 
 pytestmark = pytest.mark.django_db
-TIN = {"goods": "tin", "ppi": 300, "copies": 60}
+TIN = {"goods": "tin", "ppi": 300, "copies": 60, "accepted": ["lines"]}
 
 
 @pytest.fixture
@@ -57,6 +57,8 @@ def test_an_order_is_seen_through_to_its_proof_sheet(proof, client):
 def test_what_does_not_pass_is_refused_with_its_reason_and_nothing_is_kept(proof):
     with pytest.raises(OrvixError, match="at least 300"):
         create_order(proof.owner, proof.pk, TIN | {"ppi": 100})
+    with pytest.raises(OrvixError, match="break up in print"):
+        create_order(proof.owner, proof.pk, TIN | {"accepted": []})
     for change in ({"goods": "sail"}, {"copies": 0}, {"ppi": 5}, {"ground": "blue"}):
         with pytest.raises(OrvixError):
             create_order(proof.owner, proof.pk, TIN | change)
@@ -128,7 +130,7 @@ def test_a_canvas_is_checked_by_its_own_resolution_seam_and_fit(kit):
     proof = create_proof(kit.owner, "canvas", kit.canvas.pk)
     found = {one.name: one for one in checked(Of.proof(proof), {"goods": "tote"})}
     assert found["resolution"].measured == f"{kit.canvas.ppi:g} ppi"
-    assert [one.ok for one in found.values()] == [True] * 6
+    assert [one.ok for one in found.values()] == [True] * 7
     low = {one.name: one for one in checked(Of.proof(proof), {"goods": "tote", "ppi": 100})}
     assert low["resolution"].mend == "enlarge"
 

@@ -38,6 +38,8 @@ class Goods:
     """Whether a file may have clear px."""
     most_chroma: float = 0.25
     """The OKLCH chroma above which its inks cannot follow."""
+    least_line_mm: float = 0.2
+    """Lines that are thinner break up."""
 
     def size_px(self, ppi: float) -> tuple[int, int]:
         """The file's (width, height), bleed on every side counted in."""
@@ -53,11 +55,11 @@ class Goods:
 GOODS: Registry[Goods] = Registry("goods")
 _MB = 2**20
 for _one in (
-    Goods("tote", "Tote, both sides, sewn", (386, 426), 3, 200, 48 * _MB),
+    Goods("tote", "Tote, both sides, sewn", (386, 426), 3, 200, 48 * _MB, least_line_mm=0.35),
     Goods("tin", "Tin, wall and lid", (330, 120), 2, 300, 32 * _MB),
     Goods("endpaper", "Endpapers, one sheet", (400, 280), 3, 300, 64 * _MB),
     Goods("wrap", "Gift wrap, a sheet", (700, 500), 5, 150, 48 * _MB),
-    Goods("cloth", "Cloth, a metre", (1400, 1000), 0, 120, 96 * _MB, most_chroma=0.22),
+    Goods("cloth", "Cloth, a metre", (1400, 1000), 0, 120, 96 * _MB, most_chroma=0.22, least_line_mm=0.35),
     Goods("print", "Art print, the picture once", (297, 210), 3, 200, 48 * _MB, repeats=False),
     Goods("sticker", "Sticker, cut round", (80, 80), 2, 300, 8 * _MB, repeats=False, alpha=True),
 ):

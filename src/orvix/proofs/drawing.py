@@ -7,6 +7,7 @@ anything. Called by `rendering`, which keeps what comes out: it does not depend 
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import cv2
@@ -14,9 +15,12 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from orvix.bands import THREADS
 from orvix.proofs.surfaces.scene import Plane, Points, Scene, Sheet
 
 _FINER = 2
+_STRIPS = 6
+"""A scene is filled in so many strips of rows, on two threads, so that it never stands at twice its size whole."""
 NOTHING = 255
 _DARKEST = 0.4
 
@@ -55,12 +59,12 @@ class Drawn:
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _fill(planes, which, sheet, corners, keep):  # type: ignore[no-untyped-def]
+def _fill(planes, which, sheet, corners, keep, above):  # type: ignore[no-untyped-def]
     """Fill a grid of corners; unchecked kernel.
 
     planes: float32 (5, rows, columns): near, u, v, light, gloss, of which near decides. which: uint8 (rows, columns).
     corners: float64 (n, m, 7): x, y in px, near, and u, v, light, gloss, the last four times near.
-    keep: float64 (n, m), below one half: nothing there.
+    keep: float64 (n, m), below one half: nothing there. above: how many rows of the picture lie above these.
     """
     rows, columns = which.shape
     for i in range(corners.shape[0] - 1):
@@ -79,11 +83,11 @@ def _fill(planes, which, sheet, corners, keep):  # type: ignore[no-untyped-def]
                     continue
                 left = max(int(np.floor(min(a[0], b[0], c[0]) - 0.5)), 0)
                 right = min(int(np.ceil(max(a[0], b[0], c[0]) + 0.5)), columns)
-                top = max(int(np.floor(min(a[1], b[1], c[1]) - 0.5)), 0)
-                bottom = min(int(np.ceil(max(a[1], b[1], c[1]) + 0.5)), rows)
+                top = max(int(np.floor(min(a[1], b[1], c[1]) - 0.5)) - above, 0)
+                bottom = min(int(np.ceil(max(a[1], b[1], c[1]) + 0.5)) - above, rows)
                 back = 1.0 / area
                 for y in range(top, bottom):
-                    py = y + 0.5
+                    py = y + above + 0.5
                     for x in range(left, right):
                         px = x + 0.5
                         wb = ((px - a[0]) * (c[1] - a[1]) - (py - a[1]) * (c[0] - a[0])) * back
@@ -133,17 +137,30 @@ def draw(scene: Scene, width: int) -> Drawn:
     """A scene at `width` px across; its height follows."""
     px_per_mm = width / scene.size_mm[0]
     height = max(round(scene.size_mm[1] * px_per_mm), 1)
-    planes = np.zeros((5, height * _FINER, width * _FINER), np.float32)
-    which = np.full(planes.shape[1:], NOTHING, np.uint8)
-    for n, sheet in enumerate(scene.sheets):
-        keep = np.ones(sheet.points.shape[:2]) if sheet.cover is None else sheet.cover
-        _fill(planes, which, np.uint8(n), _corners(scene, sheet, width, height, px_per_mm), keep)
-    out = np.zeros((5, height, width), np.float32)
-    which_out, cover = np.full((height, width), NOTHING, np.uint8), np.zeros((height, width), np.float32)
-    _reduce(out, which_out, cover, planes, which)
+    grids = [(_corners(scene, one, width, height, px_per_mm), _kept(one)) for one in scene.sheets]
+
+    def strip(first: int, last: int) -> tuple[NDArray[np.float32], NDArray[np.uint8], NDArray[np.float32]]:
+        rows = last - first
+        planes = np.zeros((5, rows * _FINER, width * _FINER), np.float32)
+        which = np.full(planes.shape[1:], NOTHING, np.uint8)
+        for n, (corners, keep) in enumerate(grids):
+            _fill(planes, which, np.uint8(n), corners, keep, first * _FINER)
+        out, cover = np.zeros((5, rows, width), np.float32), np.zeros((rows, width), np.float32)
+        which_out = np.full((rows, width), NOTHING, np.uint8)
+        _reduce(out, which_out, cover, planes, which)
+        return out, which_out, cover
+
+    edges = [round(height * n / _STRIPS) for n in range(_STRIPS + 1)]
+    with ThreadPoolExecutor(THREADS) as threads:
+        outs, whiches, covers = zip(*threads.map(strip, edges[:-1], edges[1:]), strict=True)
+    out, which_out, cover = np.concatenate(outs, axis=1), np.concatenate(whiches), np.concatenate(covers)
     near, u, v, light, gloss = out
     told = np.stack([light, gloss, cover, _shadow(cover, scene.shadow_mm * px_per_mm)])
     return Drawn(which_out, u, v, near, told, px_per_mm)
+
+
+def _kept(sheet: Sheet) -> Plane:
+    return np.ones(sheet.points.shape[:2]) if sheet.cover is None else sheet.cover
 
 
 def _shadow(cover: NDArray[np.float32], reach_px: float) -> NDArray[np.float32]:

@@ -23,6 +23,8 @@ from orvix.tiles.repeats import Repeat, cloth
 MOST_SIDE = 16384
 _CHROMA_PX = 262_144
 _MOST_SHARE = 0.01
+ACCEPT = "accept"
+"""The mend that takes a check as it is: the desk prints it, less well."""
 _PACKED = 0.6
 """How large a PNG mostly is beside its px, at most."""
 
@@ -53,7 +55,8 @@ class Facts:
     """What is known of what is to be printed: size in px of one repeat, its ppi, seam verdict and value, whether its
     grains close (None: none), a sample of its px, straight 8-bit, and what its alpha lies on (None: nothing).
 
-    sizes: canvas sizes at which grains would close. enlargeable: whether it can be painted again larger.
+    sizes: canvas sizes at which grains would close. enlargeable: whether it can be painted again larger. line_px: how
+    thin its thinnest lines are, None: none is thin.
     """
 
     size: tuple[int, int]
@@ -65,11 +68,12 @@ class Facts:
     sizes: tuple[tuple[int, int], ...] = ()
     enlargeable: bool = False
     joined: bool = True
+    line_px: float | None = None
 
 
 def checks(goods: Goods, facts: Facts) -> list[Check]:
     """All that the desk asks for, in its order."""
-    return [check(goods, facts) for check in (_size, _resolution, _seam, _alpha, _colour, _bytes)]
+    return [check(goods, facts) for check in (_size, _resolution, _seam, _alpha, _colour, _lines, _bytes)]
 
 
 def _mm(facts: Facts) -> tuple[float, float]:
@@ -148,7 +152,18 @@ def _colour(goods: Goods, facts: Facts) -> Check:
     measured, asked = f"{over:.1%} out of range", f"chroma up to {goods.most_chroma:g}, sRGB"
     if over <= _MOST_SHARE:
         return Check("colour", "Colour", True, measured, asked)
-    return Check("colour", "Colour", False, measured, asked, "the inks dull what is so strong", "accept-colour")
+    return Check("colour", "Colour", False, measured, asked, "the inks dull what is so strong", ACCEPT)
+
+
+def _lines(goods: Goods, facts: Facts) -> Check:
+    asked = f"lines of {goods.least_line_mm:g} mm or more"
+    if facts.line_px is None:
+        return Check("lines", "Lines", True, "none so thin", asked)
+    width = facts.line_px / facts.ppi * MM_AN_INCH
+    measured = f"smallest {width:.2f} mm"
+    if width >= goods.least_line_mm - 0.005:
+        return Check("lines", "Lines", True, measured, asked)
+    return Check("lines", "Lines", False, measured, asked, "lines so thin break up in print", ACCEPT)
 
 
 def _bytes(goods: Goods, facts: Facts) -> Check:

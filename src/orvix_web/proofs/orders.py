@@ -23,8 +23,9 @@ from orvix.errors import BadValue, OrvixError
 from orvix.pictures.reading import read_ppi
 from orvix.pictures.writing import straight_8bit
 from orvix.progress import Watch
+from orvix.proofs.lines import smallest_line_px
 from orvix.proofs.looks import PPI
-from orvix.proofs.printing import Check, Facts, checks, print_file, proof_sheet
+from orvix.proofs.printing import ACCEPT, Check, Facts, checks, print_file, proof_sheet
 from orvix.readings.report import read_state
 from orvix.registry import Value, check_colour
 from orvix.tiles.repeats import Repeat
@@ -79,7 +80,18 @@ def _facts(of: Of, ppi: float, ground: str) -> Facts:
         sample = np.dstack([sample, np.full(sample.shape[:2], 255, np.uint8)])
     canvas = of.kind == "canvas"
     joined = bool(of.thing.joined) if canvas else True
-    return Facts(of.size_px(), ppi, seam, fits, sample, ground or None, sizes, canvas, joined)
+    line = _READ.get(
+        ("line", of.kind, of.thing.pk, of.number, ground), lambda: _line(premultiplied, ground or "#ffffff")
+    )
+    if line is not None:
+        line *= of.size_px()[0] / width  # a large canvas is looked at at half its size, or less
+    return Facts(of.size_px(), ppi, seam, fits, sample, ground or None, sizes, canvas, joined, line)
+
+
+def _line(premultiplied: NDArray[np.uint8], ground: str) -> float | None:
+    under = np.array([int(ground[n : n + 2], 16) for n in (1, 3, 5)], np.uint32)
+    clear = 255 - premultiplied[..., 3:].astype(np.uint32)
+    return smallest_line_px((premultiplied[..., :3] + (under * clear + 127) // 255).astype(np.uint8))
 
 
 def _read(of: Of) -> tuple[tuple[str, float], bool | None, tuple[tuple[int, int], ...]]:
@@ -102,7 +114,7 @@ def create_order(owner: AbstractBaseUser, proof_id: int, told: Mapping[str, Any]
     copies = COPIES.check(told.get("copies", 1))
     found = checked(of, told)
     accepted = set(told.get("accepted") or ())
-    unmet = [one for one in found if not one.ok and not (one.mend == "accept-colour" and one.name in accepted)]
+    unmet = [one for one in found if not one.ok and not (one.mend == ACCEPT and one.name in accepted)]
     if unmet:
         raise BadValue(unmet[0].name, unmet[0].measured, f"{unmet[0].asked}; {unmet[0].reason}")
     with transaction.atomic():

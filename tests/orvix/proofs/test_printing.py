@@ -12,6 +12,7 @@ from pypdf import PdfReader
 
 from orvix.devices.print_desk import GOODS, Parcel, refusals
 from orvix.errors import BadValue
+from orvix.proofs.lines import smallest_line_px
 from orvix.proofs.printing import Facts, checks, print_file, proof_sheet
 from orvix.tiles.repeats import Repeat, cloth
 
@@ -21,6 +22,21 @@ GOOD = Facts((1024, 1024), 300.0, ("seamless", 0.9), True, GREY, None)
 
 def found(goods: str, facts: Facts):
     return {one.name: one for one in checks(GOODS.get(goods), facts)}
+
+
+def test_the_smallest_line_is_measured_in_px_of_the_picture():
+    page = np.full((200, 200, 3), 240, np.uint8)
+    assert smallest_line_px(page) is None
+    page[20:180, 20:120] = 20
+    assert smallest_line_px(page) is None, "a large patch is no line"
+    for width in (1, 3, 6):
+        lined = page.copy()
+        for x in range(130, 190, 16):
+            lined[10:190, x : x + width] = 20
+        assert smallest_line_px(lined) == width
+        assert smallest_line_px(255 - lined) == width, "light lines count as dark ones do"
+    tone = np.random.default_rng(1).integers(120, 135, (80, 80, 3)).astype(np.uint8)
+    assert smallest_line_px(tone) is None, "faint grain is no line"
 
 
 def test_a_good_tile_passes_for_all_goods_that_are_covered():
@@ -41,7 +57,8 @@ def test_each_check_refuses_and_says_what_mends_it():
         ("tote", {"seam": ("visible", 2.4), "enlargeable": True, "joined": False}, "seam", "join", None),
         ("tote", {"fits": False, "sizes": ((512, 512),)}, "seam", "canvas", None),
         ("tote", {"sample": half}, "alpha", "ground", None),
-        ("tote", {"sample": strong}, "colour", "accept-colour", None),
+        ("tote", {"sample": strong}, "colour", "accept", None),
+        ("tote", {"line_px": 2.0}, "lines", "accept", None),
         ("cloth", {"ppi": 600.0}, "bytes", "ppi", 120),
         ("print", {"ppi": 300.0}, "size", "ppi", 85.0),
     ]

@@ -10,7 +10,7 @@ const PRESSES = {
   join: () => "Paint again with joined edges",
   ppi: (check) => `Print at ${check.value} ppi`,
   ground: () => "Lay it on the colour",
-  "accept-colour": () => "Print it all the same",
+  accept: () => "Print it all the same",
   open: () => "Mend it",
   canvas: () => "To the canvas",
 };
@@ -73,7 +73,7 @@ export class PrintDesk {
     const { dataset } = this.box;
     if (check.mend === "ppi") { this.setPpi(check.value); this.wallPpi(check.value); }
     else if (check.mend === "ground") { id("print-on").checked = true; this.check(); }
-    else if (check.mend === "accept-colour") { this.accepted.add(check.name); this.check(); }
+    else if (check.mend === "accept") { this.accepted.add(check.name); this.check(); }
     else if (check.mend === "enlarge") window.htmx.ajax("POST", dataset.enlarge, { target: "#jobs", swap: "outerHTML", values: { times: check.value } });
     else if (check.mend === "join") window.htmx.ajax("POST", dataset.enlarge, { target: "#jobs", swap: "outerHTML", values: { times: "1", edges: "joined" } });
     else window.location.assign(dataset.bench);

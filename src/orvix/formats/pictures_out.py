@@ -11,7 +11,7 @@ import base64
 import io
 import struct
 import zlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 from xml.sax.saxutils import escape
 
@@ -23,12 +23,15 @@ from PIL import Image, PngImagePlugin
 from orvix.errors import BadValue, UnknownName
 from orvix.geometry import MOST_SIDE
 from orvix.pictures.packing import flat_rgba8
-from orvix.pictures.writing import PERCEPTUAL, straight_8bit
-from orvix.tiles.repeats import Repeat
+from orvix.pictures.writing import LUMA, PERCEPTUAL, flat_rgb, straight_8bit
+from orvix.tiles.repeats import Repeat, cloth
 
 Pixels = NDArray[np.uint16]
 MM_AN_INCH = 25.4
 _ARTIST, _COPYRIGHT, _SOFTWARE = 0x013B, 0x8298, 0x0131
+POINTS_AN_INCH, MOST_POINTS = 72, 14_400
+NORMAL_PX = 8
+"""How high white lies above black in normals, in px of the picture."""
 _JPEG_QUALITY, _WEBP_EFFORT = 95, 4
 
 
@@ -215,6 +218,56 @@ def _css(out: Outgoing) -> bytes:
     ).encode()
 
 
+def _pdf(out: Outgoing) -> bytes:
+    """One page of the picture's true size."""
+    from reportlab.lib.utils import ImageReader
+    from reportlab.pdfgen.canvas import Canvas as Page
+
+    rows, columns = out.pixels.shape[:2]
+    size = columns / out.ppi * POINTS_AN_INCH, rows / out.ppi * POINTS_AN_INCH
+    if max(size) > MOST_POINTS:
+        raise BadValue("ppi", out.ppi, f"makes a page of {max(size) / POINTS_AN_INCH:.0f} inch; a PDF has at most 200")
+    file = io.BytesIO()
+    page = Page(file, pagesize=size, invariant=True)
+    page.setTitle(out.name)
+    page.setAuthor(out.credit.maker)
+    page.setSubject(out.credit.licence)
+    picture = Image.fromarray(np.ascontiguousarray(_eight(out, clear=True)))
+    page.drawImage(ImageReader(picture), 0, 0, *size, mask="auto")
+    page.save()
+    return file.getvalue()
+
+
+def _heights(out: Outgoing, around: int = 0) -> NDArray[np.float32]:
+    """How light the picture is over its ground, 0 to 1, with so many px of what repeats around it."""
+    rows, columns = out.pixels.shape[:2]
+    px = cloth(out.pixels, out.repeat, -around, -around, rows + 2 * around, columns + 2 * around)
+    rgb = flat_rgb(px, _unit(out.ground))
+    return np.asarray(rgb @ np.array(LUMA, np.float32), np.float32)
+
+
+def _height(out: Outgoing) -> bytes:
+    """A grey PNG of 16 bits: light is high."""
+    grey = (np.clip(_heights(out), 0, 1) * 65535 + np.float32(0.5)).astype(np.uint16)
+    pixels = np.dstack([grey, grey, grey, np.full_like(grey, 65535)])
+    return deep_png(pixels, out.ppi, out.credit)
+
+
+def _normal(out: Outgoing) -> bytes:
+    """A PNG of 8 bits that holds the way each px faces: red right, green up, blue out, each (n + 1) / 2 x 255.
+
+    n is across (-dh/dx, dh/dy, 1), h being `NORMAL_PX` px high from dark to light, by central differences that go on
+    in the next repeat.
+    """
+    high = _heights(out, 1) * NORMAL_PX
+    slope_x = (high[1:-1, 2:] - high[1:-1, :-2]) / 2
+    slope_y = (high[2:, 1:-1] - high[:-2, 1:-1]) / 2
+    normal = np.dstack([-slope_x, slope_y, np.ones_like(slope_x)])
+    normal /= np.linalg.norm(normal, axis=2, keepdims=True)
+    eight = ((normal + 1) / 2 * 255 + 0.5).astype(np.uint8)
+    return _png(replace(out, eight=eight))
+
+
 @dataclass(frozen=True)
 class OutFormat:
     """A format that a picture goes out in. clear: whether it can have clear px; repeats: whether it says how."""
@@ -236,6 +289,9 @@ OUT_FORMATS = {
         OutFormat("tiff", "TIFF, 16 bits", "tif", "image/tiff", _tiff),
         OutFormat("webp", "WebP, lossless", "webp", "image/webp", _webp),
         OutFormat("jpeg", "JPEG", "jpg", "image/jpeg", _jpeg, clear=False),
+        OutFormat("pdf", "PDF, true size", "pdf", "application/pdf", _pdf),
+        OutFormat("height", "Height, grey 16 bits", "png", "image/png", _height, clear=False, repeats=True),
+        OutFormat("normal", "Normals of a height", "png", "image/png", _normal, clear=False, repeats=True),
         OutFormat("svg", "SVG pattern", "svg", "image/svg+xml", _svg, repeats=True),
         OutFormat("css", "Style sheet sample", "html", "text/html", _css, repeats=True),
     )

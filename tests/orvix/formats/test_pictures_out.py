@@ -11,6 +11,7 @@ import pytest
 import resvg_py
 import tifffile
 from PIL import Image
+from pypdf import PdfReader
 
 from orvix.errors import BadValue, UnknownName
 from orvix.formats.pictures_out import (
@@ -106,6 +107,35 @@ def test_a_style_sheet_repeats_the_unrolled_tile_at_its_true_size():
     text = out("css", noise(opaque=True), repeat=Repeat("brick")).decode()
     assert "background-size: 4.000mm 6.000mm" in text
     assert "data:image/png;base64," in text
+
+
+def test_a_pdf_is_a_page_of_true_size_that_others_read():
+    page = PdfReader(io.BytesIO(out("pdf", noise(opaque=True)))).pages[0]
+    assert [round(float(side) / 72 * 25.4, 2) for side in page.mediabox[2:]] == [4.0, 3.0]
+    (image,) = page.images
+    assert np.array_equal(np.asarray(image.image.convert("RGB")), straight_8bit(noise(opaque=True)))
+    assert PdfReader(io.BytesIO(out("pdf", noise()))).metadata.author == CREDIT.maker
+    with pytest.raises(BadValue, match="200"):
+        out_format("pdf").write(Outgoing(np.zeros((4, 3000, 4), np.uint16), 10.0))
+
+
+def test_heights_and_normals_of_a_grey_tile_go_on_in_the_next_repeat():
+    n = np.arange(32)
+    wave = (32768 + 30000 * np.sin(2 * np.pi * n / 32)).astype(np.uint16)
+    px = np.full((16, 32, 4), 65535, np.uint16)
+    px[..., :3] = wave[None, :, None]
+    high = cv2.imdecode(np.frombuffer(out("height", px), np.uint8), cv2.IMREAD_UNCHANGED)
+    assert high.dtype == np.uint16
+    assert np.abs(high[..., 0].astype(int) - wave).max() <= 1
+    with Image.open(io.BytesIO(out("normal", px))) as image:
+        normal = np.asarray(image).astype(float) / 255 * 2 - 1
+    slope = 8 * 30000 / 65535 * 2 * np.pi / 32 * np.cos(2 * np.pi * n / 32)
+    assert np.abs(normal[8, :, 0] - -slope / np.hypot(slope, 1)).max() < 0.02
+    assert np.abs(normal[..., 1]).max() < 0.01
+    half = Repeat("half-drop")
+    edge = np.asarray(Image.open(io.BytesIO(out("normal", noise(opaque=True), repeat=half))))
+    whole = Outgoing(cloth(noise(opaque=True), half, 0, 0, 30, 80), 254.0)
+    assert np.array_equal(edge[:, 1:-1], np.asarray(Image.open(io.BytesIO(out_format("normal").write(whole))))[:, 1:39])
 
 
 def test_trimming_and_another_height_keep_what_is_seen():

@@ -221,6 +221,9 @@ def print_desk(page: Page, base: str) -> None:
     page.goto(f"{base}/proofs/")
     page.locator('select[name="of"]').select_option(label="Harbour catch")
     page.get_by_role("button", name="New proof").click()
+    page.locator(".check").first.wait_for()
+    if page.get_by_role("button", name="Print it all the same").count():
+        page.get_by_role("button", name="Print it all the same").click()
     page.locator("#send-order:not([disabled])").wait_for()
     page.locator("#copies").fill("60")
     page.locator("#send-order").click()

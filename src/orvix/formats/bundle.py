@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from orvix.brushes.definition import Brush
 from orvix.errors import BadValue, OrvixError, UnreadableFile, UnreadablePicture
 from orvix.formats.pictures_out import deep_png
-from orvix.formats.zips import MOST_BYTES, check_entries
+from orvix.formats.zips import opened
 from orvix.grains.tone import Tone
 from orvix.pictures import read_picture
 from orvix.tiles.recipe import Recipe
@@ -132,14 +132,8 @@ def _entry(name: str) -> zipfile.ZipInfo:
 
 def read(data: bytes, name: str = "bundle.zip") -> Bundle:
     """Read and check a whole bundle; raises UnreadableFile naming the file, the thing and the rule. Nothing is made."""
-    if len(data) > MOST_BYTES:
-        raise UnreadableFile(f"{name}: {len(data)} bytes; at most {MOST_BYTES} are read")
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as file:
-            check_entries(file, name)
-            return _read_things(file, name)
-    except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError, EOFError, OSError) as error:
-        raise UnreadableFile(f"{name}: is no bundle, or is broken ({str(error)[:80]})") from error
+    with opened(data, name, "bundle") as file:
+        return _read_things(file, name)
 
 
 def _read_things(file: zipfile.ZipFile, name: str) -> Bundle:

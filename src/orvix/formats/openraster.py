@@ -21,9 +21,9 @@ from orvix.canvases.blocks import Block
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.layers import MOST_DEEP, MOST_LAYERS, Layer
 from orvix.canvases.stacking import Item, items_of
-from orvix.errors import UnreadableFile, UnreadablePicture
+from orvix.errors import UnreadableFile
 from orvix.formats.pictures_out import deep_png
-from orvix.formats.zips import MOST_BYTES, check_entries
+from orvix.formats.zips import opened
 from orvix.geometry import BLOCK, MOST_SIDE, keys_in
 from orvix.pictures import read_picture
 from orvix.pictures.writing import png_bytes, straight_8bit
@@ -167,18 +167,10 @@ def _alone(canvas: Canvas, items: tuple[Item, ...], was: dict[int, Layer]) -> Bl
 
 def read(data: bytes, name: str = "picture.ora") -> Told:
     """Read an OpenRaster file; raises UnreadableFile naming the file, the rule and the limit."""
-    if len(data) > MOST_BYTES:
-        raise UnreadableFile(f"{name}: {len(data)} bytes; at most {MOST_BYTES} are read")
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as file:
-            check_entries(file, name)
-            if file.read("mimetype").strip() != MIMETYPE.encode():
-                raise UnreadableFile(f"{name}: is no OpenRaster file; its mimetype says something else")
-            return _read_stack(file, name)
-    except UnreadablePicture as error:
-        raise UnreadableFile(str(error)) from error
-    except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError, EOFError, OSError) as error:
-        raise UnreadableFile(f"{name}: is no OpenRaster file, or is broken ({str(error)[:80]})") from error
+    with opened(data, name, "OpenRaster file") as file:
+        if file.read("mimetype").strip() != MIMETYPE.encode():
+            raise UnreadableFile(f"{name}: is no OpenRaster file; its mimetype says something else")
+        return _read_stack(file, name)
 
 
 def _read_stack(file: zipfile.ZipFile, name: str) -> Told:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 
-from orvix.errors import UnreadableFile
+from orvix.errors import UnreadableFile, UnreadablePicture
 
 MOST_BYTES = 512 * 1024 * 1024
 MOST_ENTRIES = 1000
@@ -12,7 +15,25 @@ MOST_RATIO = 400
 _SMALL = 1 << 20
 
 
-def check_entries(file: zipfile.ZipFile, name: str) -> None:
+@contextmanager
+def opened(data: bytes, name: str, what: str) -> Iterator[zipfile.ZipFile]:
+    """A zip from outside, checked; what goes wrong while it is read is an UnreadableFile too.
+
+    what: what it should be, in words.
+    """
+    if len(data) > MOST_BYTES:
+        raise UnreadableFile(f"{name}: {len(data)} bytes; at most {MOST_BYTES} are read")
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as file:
+            _check_entries(file, name)
+            yield file
+    except UnreadablePicture as error:
+        raise UnreadableFile(str(error)) from error
+    except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError, EOFError, OSError) as error:
+        raise UnreadableFile(f"{name}: is no {what}, or is broken ({str(error)[:80]})") from error
+
+
+def _check_entries(file: zipfile.ZipFile, name: str) -> None:
     """Raise UnreadableFile, naming the file and the limit, for what may not be in a zip.
 
     That is over 1000 entries or 512 MB unpacked, an entry of over 1 MB that unpacks to over 400 times its size, two of

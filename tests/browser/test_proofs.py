@@ -83,6 +83,11 @@ def test_a_tile_is_dragged_scaled_and_turned_on_a_surface_and_the_wall_is_kept(p
     told = page.evaluate("() => window.orvixWall.looks.look")
     assert abs(told["x"] - 10 * mm) <= 0.06
     assert abs(told["y"] - 5 * mm) <= 0.06
+    page.locator("#looks figure").nth(4).focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowUp")
+    moved = page.evaluate("() => window.orvixWall.looks.look")
+    assert (round(moved["x"] - told["x"], 1), round(moved["y"] - told["y"], 1)) == (1.0, -10.0)
     before = drawn_times(page, 4)
     page.locator('[data-look="scale"]').fill("0.5")
     page.locator('[data-look="scale"]').press("Enter")

@@ -2,6 +2,7 @@
 const GAP_PX = 28;
 const LABEL_PX = 40;
 const LEAST_PX = 110;
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const TITLES = new Map();
 const round = (number, digits) => Number(number.toFixed(digits));
 
@@ -57,6 +58,17 @@ export class Looks {
     figure.innerHTML = "<figcaption><b></b><span></span></figcaption><canvas></canvas>";
     figure.setAttribute("aria-label", titleOf(look));
     figure.addEventListener("focus", () => this.choose(n));
+    if (look.kind === "surface") {
+      figure.title = "Drag moves the tile, the wheel scales it, Shift and drag turns it; arrows move it by 1 mm, with Shift by 10";
+      figure.addEventListener("keydown", (event) => {
+        const way = ARROWS[event.key];
+        if (!way) return;
+        event.preventDefault();
+        const now = this.wall.panels[n];
+        const by = event.shiftKey ? 10 : 1;
+        this.set({ x: round(now.x + way[0] * by, 1), y: round(now.y + way[1] * by, 1) }, n);
+      });
+    }
     figure.addEventListener("pointerdown", (event) => { this.choose(n); if (look.kind === "surface") this.drag(event, n); });
     if (look.kind === "surface") figure.addEventListener("wheel", (event) => { event.preventDefault(); this.set({ scale: round(Math.min(Math.max(this.wall.panels[n].scale * 1.05 ** -Math.sign(event.deltaY), 1 / 64), 64), 3) }, n); }, { passive: false });
     return figure;

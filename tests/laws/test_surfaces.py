@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
+
 import numpy as np
 import pytest
 
 from orvix.errors import OrvixError
+from orvix.proofs import rendering
 from orvix.proofs.drawing import NOTHING
 from orvix.proofs.rendering import Look, on_surface, scene_at
 from orvix.proofs.sampling import Pyramid
@@ -149,3 +152,14 @@ def test_where_the_tile_is_clear_the_cloth_shows_in_its_own_light():
     smooth = (np.abs(drawn.light - 1) < 0.002) & (drawn.cover == 1)
     assert smooth.sum() > 1000
     assert (np.abs(seen[smooth][:, :3].astype(int) - [0x40, 0x60, 0x80]) <= 1).all()
+
+
+def test_scenes_are_kept_up_to_a_weight_and_the_last_one_always(monkeypatch):
+    monkeypatch.setattr(rendering, "_drawn", OrderedDict())
+    for width in (100, 101, 102):
+        scene_at("mug", width)
+    assert len(rendering._drawn) == 3
+    assert scene_at("mug", 100)[1] is scene_at("mug", 100)[1]
+    monkeypatch.setattr(rendering, "KEPT_BYTES", 1)
+    last = scene_at("mug", 103)
+    assert list(rendering._drawn.values()) == [last]

@@ -39,6 +39,11 @@ class Drawn:
     px_per_mm: float
 
     @property
+    def nbytes(self) -> int:
+        """What its planes weigh."""
+        return sum(one.nbytes for one in (self.sheet, self.u, self.v, self.near, self.told))
+
+    @property
     def light(self) -> NDArray[np.float32]:
         """Light as a share, 1 where a sheet is seen as it is by itself."""
         return self.told[0]

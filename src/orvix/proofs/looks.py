@@ -30,7 +30,8 @@ from orvix.tiles.repeats import Repeat
 
 MM_AN_INCH = 25.4
 MOST_PANELS = 8
-MOST_SIDE = 4096
+MOST_SIDE, MOST_SURFACE_SIDE = 4096, 2400
+"""Larger looks are drawn at so many px a side; the page enlarges them."""
 KINDS = ("repeat", "distance", "surface")
 COUNTS = (
     Value("columns", "Across", "whole", 4, "How many times across.", low=1, high=12),
@@ -142,7 +143,8 @@ class Wall:
 def drawn(
     panel: Panel, cloth: Cloth, px_per_mm: Any, vision: str = AS_IT_IS, ground: str = "#f2efe6"
 ) -> NDArray[np.uint8]:
-    """One look at a scale, straight RGBA (rows, columns, 4); at most 4096 px a side, then at a smaller scale.
+    """One look at a scale, straight RGBA (rows, columns, 4); at most 4096 px a side (a surface 2400), then at
+    a smaller scale.
 
     ground: what lies under a tile that is clear, where it is not the surface's own. Raises BadValue for a scale that is
     none, UnknownName for eyes that are not known.
@@ -150,7 +152,7 @@ def drawn(
     if not isinstance(px_per_mm, int | float) or isinstance(px_per_mm, bool) or not 1e-4 <= px_per_mm <= 1000:
         raise BadValue("px_per_mm", px_per_mm, "must be 0.0001 to 1000")
     size = panel.size_mm(cloth)
-    px_per_mm = min(px_per_mm, MOST_SIDE / max(size))
+    px_per_mm = min(px_per_mm, (MOST_SURFACE_SIDE if panel.kind == "surface" else MOST_SIDE) / max(size))
     width, height = (max(round(side * px_per_mm), 1) for side in size)
     if panel.kind == "surface":
         out = on_surface(panel.surface, cloth.pyramid, cloth.ppi, panel.look, max(width, 64))
@@ -171,14 +173,20 @@ def _blurred(out: NDArray[np.uint8], sigma: float, width: int, height: int) -> N
 def _laid_flat(cloth: Cloth, look: Look, px_per_mm: float, width: int, height: int, edge: int) -> NDArray[np.uint8]:
     """The repeat seen straight from above, `edge` px wider on every side."""
     columns, rows = width + 2 * edge, height + 2 * edge
-    u = np.broadcast_to(((np.arange(columns) + 0.5 - edge) / px_per_mm).astype(np.float32), (rows, columns))
-    v = np.broadcast_to(((np.arange(rows) + 0.5 - edge) / px_per_mm).astype(np.float32)[:, None], (rows, columns))
-    told = np.zeros((4, rows, columns), np.float32)
-    told[[0, 2]] = 1
+    across = ((np.arange(columns) + 0.5 - edge) / px_per_mm).astype(np.float32)
+    down = ((np.arange(rows) + 0.5 - edge) / px_per_mm).astype(np.float32)
     colours = np.tile(np.array([int(look.cloth[n : n + 2], 16) for n in (1, 3, 5)], np.float32), (256, 1))
-    planes = np.ascontiguousarray(u), np.ascontiguousarray(v), np.zeros((rows, columns), np.uint8), told
     shows, pyramid = np.ones(256, np.bool_), cloth.pyramid
     on = (pyramid.px, pyramid.levels, pyramid.kind, look.to_px(cloth.ppi), 1 / px_per_mm)
     out = np.empty((rows, columns, 4), np.uint8)
-    in_bands(rows, columns, lambda top, bottom: sample(out, *planes, colours, shows, *on, top, bottom))
+
+    def band(top: int, bottom: int) -> None:
+        # Its planes are made for the band alone: whole ones would weigh many times what is shown.
+        shape = bottom - top, columns
+        u, v = np.tile(across, (shape[0], 1)), np.repeat(down[top:bottom, None], columns, axis=1)
+        told = np.zeros((4, *shape), np.float32)
+        told[[0, 2]] = 1
+        sample(out[top:bottom], u, v, np.zeros(shape, np.uint8), told, colours, shows, *on, 0, shape[0])
+
+    in_bands(rows, columns, band)
     return out

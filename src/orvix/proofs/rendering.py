@@ -19,7 +19,8 @@ from orvix.registry import check_colour, check_values
 
 MM_AN_INCH = 25.4
 WIDTHS = (64, 4096)
-_KEPT = 12
+KEPT_BYTES = 256 * 1024 * 1024
+"""So much of scenes as they were drawn is kept, and the last one whatever it weighs."""
 _drawn: OrderedDict[tuple[str, int], tuple[Scene, Drawn]] = OrderedDict()
 
 
@@ -46,7 +47,7 @@ class Look:
 
 
 def scene_at(name: str, width: int) -> tuple[Scene, Drawn]:
-    """A surface's scene and it drawn at a width; the last dozen are kept. Raises UnknownName, BadValue."""
+    """A surface's scene and it drawn at a width; the last are kept. Raises UnknownName, BadValue."""
     surface = SURFACES.get(name)
     if type(width) is not int or not WIDTHS[0] <= width <= WIDTHS[1]:
         raise BadValue("width", width, f"must be {WIDTHS[0]} to {WIDTHS[1]} px")
@@ -55,7 +56,7 @@ def scene_at(name: str, width: int) -> tuple[Scene, Drawn]:
         scene = surface.make()
         found = scene, draw(scene, width)
         _drawn[name, width] = found
-        while len(_drawn) > _KEPT:
+        while len(_drawn) > 1 and sum(one.nbytes for _, one in _drawn.values()) > KEPT_BYTES:
             _drawn.popitem(last=False)
     return found
 

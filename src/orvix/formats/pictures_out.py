@@ -20,6 +20,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, PngImagePlugin
 
+from orvix.canvases.compositing import colour_to_rgb
+from orvix.canvases.resizing import resized
 from orvix.errors import BadValue, UnknownName
 from orvix.geometry import MOST_SIDE
 from orvix.pictures.packing import flat_rgba8
@@ -110,7 +112,7 @@ def _eight(out: Outgoing, *, clear: bool) -> NDArray[np.uint8]:
 
 
 def _unit(ground: str) -> tuple[float, float, float]:
-    red, green, blue = (int(ground[n : n + 2], 16) / 255 for n in (1, 3, 5))
+    red, green, blue = (part / 255 for part in colour_to_rgb(ground))
     return red, green, blue
 
 
@@ -314,7 +316,7 @@ def trimmed(pixels: Pixels) -> Pixels:
 
 
 def at_height(pixels: Pixels, height: int) -> Pixels:
-    """The picture at another height, its proportions kept: by area where smaller, Lanczos where larger.
+    """The picture at another height, its proportions kept: by area where smaller, else bicubic.
 
     Raises BadValue where a side would be none, or more than can be.
     """
@@ -323,9 +325,4 @@ def at_height(pixels: Pixels, height: int) -> Pixels:
         raise BadValue("height", height, f"makes {width} x {height} px; sides must be 1 to {MOST_SIDE} px")
     if height == pixels.shape[0]:
         return pixels
-    way = cv2.INTER_AREA if height < pixels.shape[0] else cv2.INTER_LANCZOS4
-    made = cv2.resize(pixels.astype(np.float32), (width, height), interpolation=way)
-    alpha = np.clip(made[..., 3:], 0, 65535)
-    made[..., :3] = np.clip(made[..., :3], 0, alpha)
-    made[..., 3:] = alpha
-    return (made + np.float32(0.5)).astype(np.uint16)
+    return resized(pixels, width, height)

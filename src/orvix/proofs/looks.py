@@ -18,9 +18,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.bands import in_bands
+from orvix.canvases.compositing import colour_to_rgb
 from orvix.errors import BadValue, UnknownName
 from orvix.pictures.writing import eight_bit
-from orvix.proofs.rendering import Look, on_surface
+from orvix.proofs.rendering import MM_AN_INCH, Look, on_surface
 from orvix.proofs.sampling import Pyramid, sample
 from orvix.proofs.surfaces import SURFACES
 from orvix.proofs.vision import AS_IT_IS, VISIONS, seen_by
@@ -28,7 +29,6 @@ from orvix.readings.squint import blur_px
 from orvix.registry import Value, check_colour, check_values
 from orvix.tiles.repeats import Repeat
 
-MM_AN_INCH = 25.4
 MOST_PANELS = 8
 MOST_SIDE, MOST_SURFACE_SIDE = 4096, 2400
 """Larger looks are drawn at so many px a side; the page enlarges them."""
@@ -101,7 +101,7 @@ class Panel:
     def size_mm(self, cloth: Cloth) -> tuple[float, float]:
         """What it shows, (width, height)."""
         if self.kind == "surface":
-            return SURFACES.get(self.surface).make().size_mm
+            return SURFACES.get(self.surface).scene.size_mm
         return cloth.size_mm[0] * self.columns, cloth.size_mm[1] * self.rows
 
     @property
@@ -175,7 +175,7 @@ def _laid_flat(cloth: Cloth, look: Look, px_per_mm: float, width: int, height: i
     columns, rows = width + 2 * edge, height + 2 * edge
     across = ((np.arange(columns) + 0.5 - edge) / px_per_mm).astype(np.float32)
     down = ((np.arange(rows) + 0.5 - edge) / px_per_mm).astype(np.float32)
-    colours = np.tile(np.array([int(look.cloth[n : n + 2], 16) for n in (1, 3, 5)], np.float32), (256, 1))
+    colours = np.tile(np.array(colour_to_rgb(look.cloth), np.float32), (256, 1))
     shows, pyramid = np.ones(256, np.bool_), cloth.pyramid
     on = (pyramid.px, pyramid.levels, pyramid.kind, look.to_px(cloth.ppi), 1 / px_per_mm)
     out = np.empty((rows, columns, 4), np.uint8)

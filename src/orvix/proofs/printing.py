@@ -13,11 +13,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from orvix.canvases.compositing import colour_to_rgb
 from orvix.colour.spaces import chroma_of
 from orvix.devices.print_desk import Goods
 from orvix.errors import BadValue
 from orvix.pictures.writing import png_bytes
-from orvix.proofs.looks import MM_AN_INCH
+from orvix.proofs.rendering import MM_AN_INCH
 from orvix.tiles.repeats import Repeat, cloth
 
 MOST_SIDE = 16384
@@ -104,7 +105,7 @@ def _resolution(goods: Goods, facts: Facts) -> Check:
     larger = goods.least_ppi / facts.ppi
     if facts.enlargeable:
         times = np.ceil(larger * 16) / 16
-        reason = f"every stroke is kept: painted {times:g} times larger it has enough"
+        reason = f"painted {times:g} times larger and printed at {goods.least_ppi:g} ppi it keeps its size"
         return Check("resolution", "Resolution", False, measured, asked, reason, "enlarge", f"{int(times * 16)}/16")
     reason = f"printed at {goods.least_ppi:g} ppi it is {1 / larger:.0%} of its size"
     return Check("resolution", "Resolution", False, measured, asked, reason, "ppi", goods.least_ppi)
@@ -202,7 +203,7 @@ def print_file(goods: Goods, tile: NDArray[np.uint8], repeat: Repeat, ppi: float
 
 def laid_on(px: NDArray[np.uint8], ground: str) -> NDArray[np.uint8]:
     """Straight 8-bit RGBA over a colour, as RGB; rounded half up."""
-    under = np.array([int(ground[n : n + 2], 16) for n in (1, 3, 5)], np.uint32)
+    under = np.array(colour_to_rgb(ground), np.uint32)
     alpha = px[..., 3:].astype(np.uint32)
     return ((px[..., :3] * alpha + under * (255 - alpha) + 127) // 255).astype(np.uint8)
 

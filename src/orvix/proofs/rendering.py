@@ -10,12 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.bands import in_bands
+from orvix.canvases.compositing import colour_to_rgb
 from orvix.errors import BadValue
 from orvix.proofs.drawing import Drawn, draw
 from orvix.proofs.sampling import Pyramid, sample
 from orvix.proofs.surfaces import SURFACES, Scene
 from orvix.proofs.surfaces.scene import LOOK_VALUES
-from orvix.registry import check_colour, check_values
+from orvix.registry import check_values
 
 MM_AN_INCH = 25.4
 WIDTHS = (64, 4096)
@@ -53,8 +54,7 @@ def scene_at(name: str, width: int) -> tuple[Scene, Drawn]:
         raise BadValue("width", width, f"must be {WIDTHS[0]} to {WIDTHS[1]} px")
     found = _drawn.get((name, width))
     if found is None:
-        scene = surface.make()
-        found = scene, draw(scene, width)
+        found = surface.scene, draw(surface.scene, width)
         _drawn[name, width] = found
         while len(_drawn) > 1 and sum(one.nbytes for _, one in _drawn.values()) > KEPT_BYTES:
             _drawn.popitem(last=False)
@@ -74,7 +74,7 @@ def on_surface(name: str, tile: Pyramid, ppi: float, look: Look, width: int) -> 
     shows = np.zeros(256, np.bool_)
     for n, sheet in enumerate(scene.sheets):
         shows[n] = sheet.colour is None
-        colours[n] = [255 * part for part in sheet.colour] if sheet.colour is not None else _rgb(look.cloth)
+        colours[n] = [255 * part for part in sheet.colour] if sheet.colour is not None else colour_to_rgb(look.cloth)
     out = np.empty((rows, columns, 4), np.uint8)
     on = (tile.px, tile.levels, tile.kind, look.to_px(ppi), 1 / drawn.px_per_mm)
 
@@ -83,8 +83,3 @@ def on_surface(name: str, tile: Pyramid, ppi: float, look: Look, width: int) -> 
 
     in_bands(rows, columns, band)
     return out
-
-
-def _rgb(colour: str) -> list[float]:
-    digits = check_colour("cloth", colour)
-    return [float(int(digits[n : n + 2], 16)) for n in (1, 3, 5)]

@@ -18,6 +18,7 @@ from django.db import transaction
 from numpy.typing import NDArray
 from PIL import Image
 
+from orvix.canvases.compositing import colour_to_rgb
 from orvix.devices.print_desk import GOODS, STATES, DeskDown, Goods, Parcel, Ticket
 from orvix.errors import BadValue, OrvixError
 from orvix.pictures.reading import read_ppi
@@ -89,7 +90,7 @@ def _facts(of: Of, ppi: float, ground: str) -> Facts:
 
 
 def _line(premultiplied: NDArray[np.uint8], ground: str) -> float | None:
-    under = np.array([int(ground[n : n + 2], 16) for n in (1, 3, 5)], np.uint32)
+    under = np.array(colour_to_rgb(ground), np.uint32)
     clear = 255 - premultiplied[..., 3:].astype(np.uint32)
     return smallest_line_px((premultiplied[..., :3] + (under * clear + 127) // 255).astype(np.uint8))
 
@@ -173,13 +174,16 @@ def _answer(order: Order, watch: Watch, ask: Callable[[], Answered]) -> Answered
 
 def _take(order: Order, ticket: Ticket) -> None:
     """Keep what the desk says; with the proof sheet once it is ready."""
+    told = ["number", "state", "reasons", "touched"]
     order.number, order.state, order.reasons = ticket.number, ticket.state, list(ticket.reasons)
     if order.state == Order.State.READY and not order.pdf:
         goods = GOODS.get(order.goods)
         lines = [f"Order {ticket.number}, {order.copies} copies at {order.ppi:g} ppi, of version {order.of_number}"]
         lines += [f"{one['title']}: {one['measured']} ({one['asked']})" for one in order.checks]
+        told += ["pdf", "sheet"]
         order.pdf, order.sheet = proof_sheet(order.name, lines, bytes(order.file), goods)
-    order.save()
+    # Its file, which is large, stays as it is.
+    order.save(update_fields=told)
 
 
 def _parcel(order: Order, goods: Goods) -> Parcel:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import Http404
 
 from orvix.proofs.looks import Panel, Wall, drawn
+from orvix.proofs.printing import laid_on
 from orvix_web.live.notices import changed
 from orvix_web.proofs.models import Proof, ProofVersion
 from orvix_web.proofs.sources import Of, find
@@ -26,6 +26,8 @@ FIRST_WALL = Wall(
     )
 )
 _THUMB_PX = 240
+_WALL = "#d2d2d2"
+"""What lies behind the looks of a wall."""
 
 
 def create_proof(owner: AbstractBaseUser, kind: str, pk: int, wall: Wall = FIRST_WALL) -> Proof:
@@ -67,6 +69,4 @@ def _thumbnail(of: Of, wall: Wall) -> bytes:
     cloth = of.cloth(wall.ppi)
     panel = next((one for one in wall.panels if one.kind == "surface"), wall.panels[0])
     seen = drawn(panel, cloth, _THUMB_PX / max(panel.size_mm(cloth)), wall.vision, wall.cloth)
-    alpha = seen[..., 3:].astype(np.uint16)
-    over = (seen[..., :3] * alpha + 0xD2 * (255 - alpha) + 127) // 255
-    return thumbnail(over.astype(np.uint8))
+    return thumbnail(laid_on(seen, _WALL))

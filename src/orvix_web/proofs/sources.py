@@ -8,7 +8,8 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
-from orvix.proofs.looks import MM_AN_INCH, Cloth
+from orvix.proofs.looks import Cloth
+from orvix.proofs.rendering import MM_AN_INCH
 from orvix.tiles.joining import Joining
 from orvix_web.canvases.drawings import joining_of
 from orvix_web.canvases.models import Canvas

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -85,6 +86,11 @@ class Surface:
     make: Callable[[], Scene] = field(repr=False)
     size: str = ""
     """Its true size in words."""
+
+    @cached_property
+    def scene(self) -> Scene:
+        """Its scene, made once."""
+        return self.make()
 
     def describe(self) -> dict[str, object]:
         """The surface as the command line lists it (JSON types only)."""

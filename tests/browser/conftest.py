@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import shutil
+import sys
+import traceback
 from collections.abc import Iterator
 
 import pytest
+from django.core.signals import got_request_exception
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 FLAGS = [
@@ -41,6 +44,12 @@ def new_page(chromium, live):
     """Pages that fail the test when anything goes wrong in them."""
     opened, wrong = [], []
 
+    def raised(sender, **_):
+        error = sys.exc_info()[1]
+        wrong.append("".join(traceback.format_exception(error)[-4:]))
+
+    got_request_exception.connect(raised)
+
     def make() -> Page:
         context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=live.url)
         context.add_init_script(SEEDS)
@@ -55,6 +64,7 @@ def new_page(chromium, live):
     yield make
     for context in opened:
         context.close()
+    got_request_exception.disconnect(raised)
     assert wrong == []
 
 

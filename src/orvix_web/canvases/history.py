@@ -12,6 +12,8 @@ from fractions import Fraction
 from itertools import islice
 from typing import Any
 
+from django.db.models import Case, F, When
+
 from orvix.canvases.before import MOST_ROWS, StrokesBefore
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.operations.rework import reworked
@@ -72,14 +74,16 @@ def rework_steps(steps: list[Step], told: Mapping[str, Any]) -> list[Step]:
 
 def history(row: Canvas, standing: list[int] | None = None) -> History:
     """Read the log of a canvas. standing: the numbers that count, where it is not what the log says."""
-    logged = Operation.objects.filter(canvas=row)
-    told = dict(logged.filter(kind__in=_OF_STATES).values_list("number", "data__state"))
-    changes = dict(logged.filter(kind="rework").values_list("number", "data"))
+    # One look at the log: what is painted meanwhile would stand in a second one and not in the first.
+    logged = Operation.objects.filter(canvas=row).annotate(rework=Case(When(kind="rework", then=F("data"))))
     ops: dict[int, tuple[str, int, int, str]] = {}
+    changes: dict[int, dict[str, Any]] = {}
     done = []
-    columns = ("number", "kind", "brush_version_id", "state", "data__times")
-    for number, kind, version, state, times in logged.values_list(*columns):
-        ops[number] = (kind, version or 0, told.get(number, 0), times or "1")
+    columns = ("number", "kind", "brush_version_id", "state", "data__times", "data__state", "rework")
+    for number, kind, version, state, times, of_state, rework in logged.values_list(*columns):
+        ops[number] = (kind, version or 0, of_state if kind in _OF_STATES else 0, times or "1")
+        if rework is not None:
+            changes[number] = rework
         if state == Operation.State.DONE:
             done.append(number)
     states = KeptState.objects.filter(canvas=row).prefetch_related("repainted")

@@ -5,4 +5,5 @@ from orvix_web.settings.base import DATABASES
 
 SECRET_KEY = "only-for-tests"
 DATABASES["default"]["CONN_MAX_AGE"] = 0
+DATABASES["default"]["OPTIONS"]["connect_timeout"] = 60  # a busy machine is no failure
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]

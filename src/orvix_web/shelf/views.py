@@ -12,6 +12,7 @@ from orvix_web.errors import or_404
 from orvix_web.forms import uploaded
 from orvix_web.shelf import bundles, queries, services
 from orvix_web.shelf.models import Incoming
+from orvix_web.snapshots import one_moment
 
 _BUNDLE = 'attachment; filename="bundle.zip"'
 
@@ -85,4 +86,5 @@ def _found(request: HttpRequest, told: Any) -> dict[str, Any]:
         favourites=bool(told.get("favourites")),
         trash=bool(told.get("trash")),
     )
-    return {"asked": asked, "entries": queries.shelf(request.user, asked)}
+    with one_moment():
+        return {"asked": asked, "entries": queries.shelf(request.user, asked)}

@@ -8,6 +8,7 @@ from django import template
 
 from orvix_web.chain import queries
 from orvix_web.jobs.services import shown_jobs
+from orvix_web.snapshots import one_moment
 
 register = template.Library()
 PLACES = (
@@ -27,8 +28,9 @@ def chain_strip(context: dict[str, Any], kind: str = "", pk: int = 0) -> dict[st
 
 def strip_context(owner: Any, kind: str, pk: int, place: str) -> dict[str, Any]:
     """What the strip's template needs."""
-    links = dict(zip(queries.SLOTS, queries.strip(owner, kind, pk), strict=True))
-    counted = queries.counts(owner)
+    with one_moment():
+        links = dict(zip(queries.SLOTS, queries.strip(owner, kind, pk), strict=True))
+        counted = queries.counts(owner)
     places = [
         {"slug": slug, "word": word, "count": counted[kinds[0]] if kinds else sum(counted.values()),
          "slots": [(one, links[one]) for one in kinds],

@@ -36,7 +36,15 @@ def main() -> int:
     asked.add_argument(
         "--port", type=int, default=None, help=f"the port on loopback; {FIRST_PORT} or the next free one"
     )
+    asked.add_argument("--studio", action="store_true", help="ask people to sign in; accounts are made by ./account")
+    asked.add_argument("--host", default="127.0.0.1", help="with --studio: the address to serve on, and its name")
+    asked.add_argument(
+        "--tls-certificate", type=Path, help="with --host: a certificate, so that what is sent is encrypted"
+    )
+    asked.add_argument("--tls-key", type=Path, help="the key of the certificate")
     args = asked.parse_args()
+    if wrong := _wrong(args):
+        asked.error(wrong)
     VAR.mkdir(exist_ok=True)
     lock = (VAR / "lock").open("w")
     try:
@@ -47,7 +55,9 @@ def main() -> int:
     MARK.unlink(missing_ok=True)
     for name in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(name, _interrupt)
-    port = _port(args.port) if not args.prepare else 0
+    port = _port(args.host, args.port) if not args.prepare else 0
+    secured = args.tls_certificate is not None
+    os.environ |= {"ORVIX_SIGN_IN": str(int(args.studio)), "ORVIX_TLS": str(int(secured)), "ORVIX_HOSTS": args.host}
     try:
         cluster = _timed("database cluster", lambda: postgres.ensure())
     except postgres.ClusterError as error:
@@ -60,7 +70,7 @@ def main() -> int:
         _prepare(cluster)
         if not args.prepare:
             worker = Worker()
-            _serve(port)
+            _serve(args, port)
     except KeyboardInterrupt:
         pass
     finally:
@@ -72,19 +82,38 @@ def main() -> int:
     return 0
 
 
+def _wrong(args: argparse.Namespace) -> str:
+    """What does not go together, in words."""
+    beyond = args.host not in ("127.0.0.1", "localhost")
+    if beyond and not args.studio:
+        return f"--host {args.host}: only with --studio, or whoever reaches it paints on your shelf"
+    if (args.tls_certificate is None) != (args.tls_key is None):
+        return "--tls-certificate and --tls-key go together"
+    for path in (args.tls_certificate, args.tls_key):
+        if path is not None and not path.is_file():
+            return f"{path}: there is no such file"
+    return ""
+
+
 def _interrupt(*_: object) -> None:
     raise KeyboardInterrupt
 
 
-def _prepare(cluster: postgres.Cluster) -> None:
+def set_up(cluster: postgres.Cluster) -> None:
+    """Make Django ready to ask this cluster."""
     postgres.create_database(cluster, "orvix")
     os.environ["ORVIX_PG_PORT"] = str(cluster.port)
     os.environ["ORVIX_SECRET_KEY"] = _secret()
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "orvix_web.settings.local")
     import django
-    from django.core.management import call_command
 
     django.setup()
+
+
+def _prepare(cluster: postgres.Cluster) -> None:
+    set_up(cluster)
+    from django.core.management import call_command
+
     _timed("migrations", lambda: call_command("migrate", verbosity=0, interactive=False))
     from orvix_demo.scenario import load_scenario
     from orvix_web.accounts.people import local_painter
@@ -126,20 +155,30 @@ class Worker:
         (VAR / "worker.pid").unlink(missing_ok=True)
 
 
-def _serve(port: int) -> None:
+def _serve(args: argparse.Namespace, port: int) -> None:
     import uvicorn
+
+    secured = args.tls_certificate is not None
+    address = f"http{'s' * secured}://{args.host}:{port}/"
+    if args.studio and not secured and args.host not in ("127.0.0.1", "localhost"):
+        print(
+            f"{args.host} is served without encryption: passwords can be read on the way, and browsers give fewer pen "
+            "samples and no clipboard. Give --tls-certificate and --tls-key.",
+            file=sys.stderr,
+        )
 
     class Server(uvicorn.Server):
         """Says its address once it answers."""
 
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
             await super().startup(sockets)
-            MARK.write_text(f"http://127.0.0.1:{port}/\n")
-            print(f"\nOrvix: http://127.0.0.1:{port}/   (Ctrl-C stops it)", flush=True)
+            MARK.write_text(f"{address}\n")
+            print(f"\nOrvix: {address}   (Ctrl-C stops it)", flush=True)
 
     config = uvicorn.Config(
-        "orvix_web.asgi:application", host="127.0.0.1", port=port, log_level="warning", lifespan="on",
+        "orvix_web.asgi:application", host=args.host, port=port, log_level="warning", lifespan="on",
         ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=1 << 20, timeout_graceful_shutdown=5,
+        ssl_certfile=args.tls_certificate, ssl_keyfile=args.tls_key,
     )  # fmt: skip
     Server(config).run()
 
@@ -153,14 +192,14 @@ def _address_of_other() -> str:
     return "it has not said its address yet"
 
 
-def _port(asked: int | None) -> int:
+def _port(host: str, asked: int | None) -> int:
     if asked is not None and not 1 <= asked <= 65535:
         sys.exit(f"port={asked}: must be 1 to 65535")
     for port in [asked] if asked is not None else range(FIRST_PORT, FIRST_PORT + 100):
         with socket.socket() as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             with suppress(OSError):
-                probe.bind(("127.0.0.1", port))
+                probe.bind((host, port))
                 if port != FIRST_PORT and asked is None:
                     print(f"port {FIRST_PORT} is in use by another program; taking {port}")
                 return port

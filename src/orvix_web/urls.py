@@ -2,6 +2,7 @@
 
 from django.urls import path
 
+from orvix_web.accounts import signing
 from orvix_web.accounts import views as accounts
 from orvix_web.brushes import views as brushes
 from orvix_web.canvases import drawing_views as drawings
@@ -19,6 +20,8 @@ from orvix_web.tiles import views as tiles
 
 urlpatterns = [
     path("", chain.home, name="home"),
+    path("sign-in/", signing.SignIn.as_view(), name="sign-in"),
+    path("sign-out/", signing.SignOut.as_view(), name="sign-out"),
     path("pen/", accounts.pen_page, name="pen"),
     path("pen/keep/", accounts.keep_pen_view, name="keep-pen"),
     path("work/", jobs.jobs, name="jobs"),
@@ -102,6 +105,11 @@ urlpatterns = [
     path("shelf/bundle.zip", shelf.bundle, name="bundle"),
     path("shelf/in/", shelf.take_in, name="take-in"),
     path("shelf/in/<int:pk>/", shelf.incoming, name="incoming"),
+    path("shelf/share/", shelf.share, name="share"),
+    path("shelf/share/<int:pk>/end/", shelf.unshare, name="unshare"),
+    path("shelf/shared/<slug:kind>/<int:pk>/", shelf.shared, name="shared"),
+    path("shelf/shared/<slug:kind>/<int:pk>.png", shelf.shared_picture, name="shared-picture"),
+    path("shelf/shared/<slug:kind>/<int:pk>/copy/", shelf.copy_shared, name="copy-shared"),
     path("shelf/<slug:kind>/<int:pk>/used/", shelf.used, name="shelf-used"),
     path("proofs/", proofs.proofs, name="proofs"),
     path("proofs/new/", proofs.new_proof, name="new-proof"),

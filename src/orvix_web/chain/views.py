@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
@@ -11,6 +14,7 @@ from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.chain.queries import MODELS, small_picture
 from orvix_web.chain.templatetags.strip import PLACES, strip_context
 from orvix_web.proofs.models import ProofVersion
+from orvix_web.shelf.models import Share
 from orvix_web.tiles.models import GrainVersion, TileVersion
 
 PICTURES = {
@@ -46,9 +50,16 @@ def thumbnail(request: HttpRequest, kind: str, pk: int, mark: str) -> HttpRespon
     if kind not in PICTURES:
         raise Http404
     model, owner = PICTURES[kind]
-    found = model.objects.filter(pk=pk, **{owner: request.user}).first()
+    found = model.objects.filter(pk=pk, **{owner: request.user}).first() or _shared(request.user, kind, model, pk)
     if found is None:
         raise Http404
     response = HttpResponse(small_picture(found), content_type="image/png")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
+
+
+def _shared(taker: Any, kind: str, model: Any, pk: int) -> Any:
+    """A version of a thing that somebody else shares."""
+    found = model.objects.filter(pk=pk).first() if settings.SIGN_IN and kind != "state" else None
+    number = None if found is None else found.pk if kind == "canvas" else getattr(found, f"{kind}_id")
+    return found if Share.objects.filter(taker=taker, kind=kind, number=number).exists() else None

@@ -11,7 +11,7 @@ from channels.generic.websocket import AsyncWebsocketConsumer
 
 from orvix.errors import OrvixError
 from orvix.progress import Stopped, Watch
-from orvix_web.accounts.people import local_painter
+from orvix_web.accounts.people import painter_of
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.errors import told as error_told
 from orvix_web.live import benches, messages, notices, rooms
@@ -19,7 +19,17 @@ from orvix_web.live.questions import on_bench
 from orvix_web.live.session import CanvasSession, Viewer
 from orvix_web.live.strips import StripSession, close_soon
 
-NOT_FOUND, FAILED = 4404, 4500
+NOT_FOUND, SIGNED_OUT, FAILED = 4404, 4401, 4500
+
+
+async def owner_of(scope: Any) -> int | None:
+    """The number of whoever opened a socket, None where nobody is signed in who must be."""
+
+    def find() -> int | None:
+        owner = painter_of(scope)
+        return None if owner is None else owner.pk
+
+    return await on_bench(find)
 
 
 class CanvasConsumer(AsyncWebsocketConsumer):
@@ -33,12 +43,13 @@ class CanvasConsumer(AsyncWebsocketConsumer):
         await self.accept()
         canvas_id, token = self.scope["url_route"]["kwargs"]["canvas"], self.scope["url_route"]["kwargs"]["token"]
 
-        def find() -> tuple[int, bool]:
-            owner = local_painter()
-            return owner.pk, CanvasRow.objects.filter(owner=owner, pk=canvas_id).exists()
+        def find() -> int | None:
+            owner = painter_of(self.scope)
+            found = owner is not None and CanvasRow.objects.filter(owner=owner, pk=canvas_id).exists()
+            return owner.pk if owner is not None and found else None
 
-        owner_id, found = await on_bench(find)
-        if not found:
+        owner_id = await on_bench(find)
+        if owner_id is None:
             await self._refuse("not-found", f"canvas {canvas_id}: there is no such canvas of yours", NOT_FOUND)
             return
         self.viewer = Viewer(self._send, token)
@@ -77,9 +88,13 @@ class StripConsumer(CanvasConsumer):
 
     async def connect(self) -> None:
         """Accept and open a strip of its own."""
+        owner_id = await owner_of(self.scope)
+        if owner_id is None:
+            await self.close(SIGNED_OUT)
+            return
         await self.accept()
         self.viewer = Viewer(self._send, "strip")
-        session = StripSession((await on_bench(local_painter)).pk)
+        session = StripSession(owner_id)
         await session.join(self.viewer)
         self.session = session
 
@@ -102,7 +117,11 @@ class BenchConsumer(AsyncWebsocketConsumer):
         self._waiting: dict[str, dict[str, Any]] = {}
         self._running: dict[str, asyncio.Task[None]] = {}
         self._stops: dict[str, threading.Event] = {}
-        self._owner_id = (await on_bench(local_painter)).pk
+        owner_id = await owner_of(self.scope)
+        if owner_id is None:
+            await self.close(SIGNED_OUT)
+            return
+        self._owner_id = owner_id
         await self.accept()
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
@@ -160,8 +179,12 @@ class NoticeConsumer(AsyncWebsocketConsumer):
 
     async def connect(self) -> None:
         """Accept and begin to listen."""
-        self._owner_id = (await on_bench(local_painter)).pk
-        await self.accept()
+        await self.accept()  # so that the page is told why it is closed
+        owner_id = await owner_of(self.scope)
+        if owner_id is None:
+            await self.close(SIGNED_OUT)
+            return
+        self._owner_id = owner_id
         self._event = notices.listen(self._owner_id)
         self._task = asyncio.create_task(self._tell())
 

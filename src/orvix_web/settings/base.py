@@ -10,12 +10,16 @@ SOURCE = ROOT / "src" / "orvix_web"
 
 SECRET_KEY = os.environ.get("ORVIX_SECRET_KEY", "")
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+SIGN_IN = os.environ.get("ORVIX_SIGN_IN") == "1"
+"""Whether people sign in, as in a studio; otherwise everybody is the local painter, on loopback."""
+LOOPBACK = ["127.0.0.1", "localhost", "[::1]"]
+ALLOWED_HOSTS = LOOPBACK + [name for name in os.environ.get("ORVIX_HOSTS", "").split(",") if name]
 INTERNAL_IPS: list[str] = []
 
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
+    "django.contrib.sessions",
     "django.contrib.staticfiles",
     "channels",
     "django_htmx",
@@ -35,9 +39,12 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "orvix_web.accounts.middleware.ContentPolicy",
+    "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
     "orvix_web.accounts.middleware.LocalPainter",
+    "orvix_web.accounts.middleware.SignedIn",
     "orvix_web.errors.CoreErrors",
     "django_htmx.middleware.HtmxMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
@@ -54,6 +61,7 @@ TEMPLATES = [
         "OPTIONS": {
             "context_processors": [
                 "django.template.context_processors.request",
+                "orvix_web.accounts.context.signed_in",
             ],
         },
     }
@@ -89,6 +97,12 @@ X_FRAME_OPTIONS = "DENY"
 CSRF_COOKIE_SAMESITE = "Strict"
 SECURE_REFERRER_POLICY = "same-origin"
 LOCAL_PAINTER = "painter"
+LOGIN_URL, LOGIN_REDIRECT_URL = "sign-in", "home"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("ORVIX_TLS") == "1"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("MinimumLengthValidator", "UserAttributeSimilarityValidator", "CommonPasswordValidator")
+]
 
 LOGGING = {
     "version": 1,

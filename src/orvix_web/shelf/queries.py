@@ -19,6 +19,7 @@ from orvix_web.chain.following import showing
 from orvix_web.chain.queries import picture_href
 from orvix_web.jobs.models import Product
 from orvix_web.proofs.models import Order, Proof
+from orvix_web.shelf.models import Share
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
 
 KINDS: dict[str, tuple[Any, str]] = {
@@ -42,6 +43,7 @@ class Asked:
     set_name: str = ""
     favourites: bool = False
     trash: bool = False
+    shared: bool = False
 
 
 @dataclass(frozen=True)
@@ -81,7 +83,7 @@ def shelf(owner: AbstractBaseUser, asked: Asked) -> list[Entry]:
     """What is found, the last touched first."""
     entries: list[Entry] = []
     for kind in [asked.kind] if asked.kind in KINDS else KINDS:
-        found = owned(owner, kind, trash=asked.trash)
+        found = shared_with(owner, kind) if asked.shared else owned(owner, kind, trash=asked.trash)
         for word in asked.words.split():
             found = found.filter(Q(name__icontains=word) | Q(tags__icontains=word) | Q(set_name__icontains=word))
         if asked.set_name:
@@ -89,12 +91,18 @@ def shelf(owner: AbstractBaseUser, asked: Asked) -> list[Entry]:
         if asked.favourites:
             found = found.filter(favourite=True)
         things = [one for one in found[:MOST_SHOWN] if not asked.tag or asked.tag in tags_of(one)]
-        entries += _entries(kind, things)
+        entries += _entries(kind, things, shared=asked.shared)
     entries.sort(key=lambda one: one.thing.trashed or one.thing.touched, reverse=True)
     return entries[:MOST_SHOWN]
 
 
-def _entries(kind: str, things: list[Any]) -> Iterator[Entry]:
+def shared_with(taker: AbstractBaseUser, kind: str) -> Any:
+    """What others of a kind share with somebody; what is in their trash is not shown."""
+    keys = Share.objects.filter(taker=taker, kind=kind, owner__is_active=True).values("number")
+    return KINDS[kind][0].objects.filter(pk__in=keys, trashed=None).select_related("owner").order_by("-touched", "-pk")
+
+
+def _entries(kind: str, things: list[Any], *, shared: bool = False) -> Iterator[Entry]:
     newest = _newest(kind, [one.pk for one in things])
     for thing in things:
         if kind == "paths":
@@ -103,8 +111,9 @@ def _entries(kind: str, things: list[Any]) -> Iterator[Entry]:
             continue
         shown = thing if kind == "canvas" else newest.get(thing.pk)
         if shown is not None:
-            about = _about(kind, thing, shown)
-            yield Entry(kind, thing, about, reverse(f"{kind}-page", args=[thing.pk]), picture_href(kind, shown))
+            about = _about(kind, thing, shown) + (f", of {thing.owner.get_username()}" if shared else "")
+            href = reverse("shared", args=[kind, thing.pk]) if shared else reverse(f"{kind}-page", args=[thing.pk])
+            yield Entry(kind, thing, about, href, picture_href(kind, shown))
 
 
 def _newest(kind: str, keys: list[int]) -> dict[int, Any]:

@@ -26,7 +26,7 @@ def do(owner: AbstractBaseUser, what: str, keys: list[str], value: str = "") -> 
     if not 1 <= len(keys) <= MOST_AT_ONCE:
         raise BadValue("things", len(keys), f"choose 1 to {MOST_AT_ONCE} first")
     with transaction.atomic():
-        things = [_owned(owner, key) for key in dict.fromkeys(keys)]
+        things = [owned_thing(owner, key) for key in dict.fromkeys(keys)]
         # What uses others goes first, so that a whole chain can be deleted at once.
         order = list(KINDS)
         for kind, thing in sorted(things, key=lambda one: -order.index(one[0])):
@@ -35,7 +35,7 @@ def do(owner: AbstractBaseUser, what: str, keys: list[str], value: str = "") -> 
     return len(things)
 
 
-def _owned(owner: AbstractBaseUser, key: str) -> tuple[str, Any]:
+def owned_thing(owner: AbstractBaseUser, key: str) -> tuple[str, Any]:
     kind, _, pk = key.partition("-")
     model = KINDS.get(kind, (None,))[0]
     found = (

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from orvix_web.accounts.people import others
 from orvix_web.errors import or_404
 from orvix_web.forms import uploaded
-from orvix_web.shelf import bundles, queries, services
+from orvix_web.shelf import bundles, queries, services, sharing
 from orvix_web.shelf.models import Incoming
 from orvix_web.snapshots import one_moment
 
@@ -26,6 +29,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
     tags, sets = queries.words_used(request.user)
     weights = queries.space(request.user)
     context |= {"place": "shelf", "counts": queries.counts(request.user), "tags": tags, "sets": sets}
+    context |= {"others": others(request.user) if settings.SIGN_IN else []}
     context |= {"weights": weights, "weight": sum(octets for _, octets in weights)}
     return render(request, "shelf/shelf.html", context)
 
@@ -39,13 +43,14 @@ def do(request: HttpRequest) -> HttpResponse:
     return render(request, "shelf/done.html", _found(request, told) | {"tags": tags, "sets": sets})
 
 
-@require_GET
+@require_http_methods(["GET", "POST"])
 def used(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """What one thing was made from, and what is made from it."""
     model = or_404(queries.KINDS.get(kind))[0]
     thing = or_404(model.objects.filter(owner=request.user, pk=pk).first())
     made_from, into = queries.uses(kind, thing)
     told = {"kind": kind, "thing": thing, "made_from": made_from, "into": into, "tags": queries.tags_of(thing)}
+    told["shares"] = sharing.shares_of(request.user, kind, pk) if settings.SIGN_IN else []
     return render(request, "shelf/used.html", told)
 
 
@@ -77,6 +82,44 @@ def incoming(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "shelf/incoming.html", {"place": "shelf", **told})
 
 
+@require_POST
+def share(request: HttpRequest) -> HttpResponse:
+    """Let another account look at what is chosen, or copy it."""
+    told = request.POST
+    sharing.share(request.user, told.getlist("thing"), told.get("taker", ""), may_copy=told.get("may") == "copy")
+    return render(request, "shelf/things.html", _found(request, told))
+
+
+@require_POST
+def unshare(request: HttpRequest, pk: int) -> HttpResponse:
+    """Share a thing no more with somebody; by its owner, or by who does not want to see it."""
+    kind, number = sharing.unshare(request.user, pk)
+    if request.POST.get("back"):
+        return redirect(f"{reverse('shelf')}?shared=1")
+    return used(request, kind, number)
+
+
+@require_GET
+def shared(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """What somebody else shares, to be looked at."""
+    row, thing = sharing.find(request.user, kind, pk)
+    told = {"place": "shelf", "share": row, "thing": thing, "kind": kind, "facts": sharing.facts_of(kind, thing)}
+    return render(request, "shelf/shared.html", told)
+
+
+@require_GET
+def shared_picture(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """The picture of what somebody else shares."""
+    _, thing = sharing.find(request.user, kind, pk)
+    return HttpResponse(sharing.picture_of(kind, thing), "image/png", headers={"Cache-Control": "private, no-cache"})
+
+
+@require_POST
+def copy_shared(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """Copy what somebody else shares, with all it is made from: as a bundle, that is looked at before it comes in."""
+    return redirect("incoming", sharing.copy(request.user, kind, pk).pk)
+
+
 def _found(request: HttpRequest, told: Any) -> dict[str, Any]:
     asked = queries.Asked(
         words=told.get("words", "")[:120],
@@ -85,6 +128,7 @@ def _found(request: HttpRequest, told: Any) -> dict[str, Any]:
         set_name=told.get("set_name", "")[:60],
         favourites=bool(told.get("favourites")),
         trash=bool(told.get("trash")),
+        shared=bool(told.get("shared")) and settings.SIGN_IN,
     )
     with one_moment():
         return {"asked": asked, "entries": queries.shelf(request.user, asked)}

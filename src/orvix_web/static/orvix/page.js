@@ -1,6 +1,7 @@
 // What every page does: listens for changes so that the strip follows them, and shows refusals.
 import { socketAddress } from "./live.js";
 
+const SIGNED_OUT = 4401;
 let wait = 200;
 
 function listen() {
@@ -8,7 +9,10 @@ function listen() {
   socket.binaryType = "arraybuffer";
   socket.onopen = () => { wait = 200; };
   socket.onmessage = () => window.htmx.trigger(document.body, "orvix-changed");
-  socket.onclose = () => { setTimeout(listen, wait); wait = Math.min(wait * 2, 4000); };
+  socket.onclose = ({ code }) => {
+    if (code === SIGNED_OUT) { window.location.assign(`/sign-in/?${new URLSearchParams({ next: window.location.pathname })}`); return; }
+    setTimeout(listen, wait); wait = Math.min(wait * 2, 4000);
+  };
 }
 
 // Something a painter should know, until it is closed.

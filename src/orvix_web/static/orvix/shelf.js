@@ -1,5 +1,6 @@
 // The shelf: what is chosen, what can be done with it, and what uses the one that was chosen last.
 const id = (name) => document.getElementById(name);
+const SHARED = new Set(["tile", "grain", "brush", "canvas"]);
 const chosen = () => [...document.querySelectorAll('#shelf-things input[name="thing"]:checked')];
 
 function tell() {
@@ -10,6 +11,7 @@ function tell() {
   document.querySelectorAll("#shelf-bar [data-where]").forEach((one) => one.classList.toggle("hidden", (one.dataset.where === "trash") !== trash));
   const held = some.every((one) => ["tile", "grain", "brush"].includes(one.value.split("-")[0]));
   id("shelf-bundle").disabled = !held;
+  if (id("shelf-share")) id("shelf-share").disabled = !some.every((one) => SHARED.has(one.value.split("-")[0]));
   document.querySelectorAll("#shelf-bar [data-one]").forEach((one) => { one.disabled = some.length !== 1; });
 }
 

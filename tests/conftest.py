@@ -127,23 +127,27 @@ class LiveServer:
             await rooms.close_all()
 
         asyncio.run_coroutine_threadsafe(close(), self.loop).result(60)
+        self._be_answered()
+
+    def _be_answered(self) -> None:
+        """Wait for what a page asked the core before it left: after the test it may not ask the database any more."""
+        from threading import Barrier
+
+        from orvix_web.live import questions
+
+        free = Barrier(2)
+        for one in [questions.threads.submit(free.wait, 60) for _ in range(2)]:
+            one.result(60)
 
     def stop(self) -> None:
         """Stop, and let the thread that runs views finish what pages asked for and then left."""
-        from threading import Barrier
-
         from asgiref.sync import SyncToAsync
         from django.db import connections
-
-        from orvix_web.live import questions
 
         self._server.should_exit = True
         self._thread.join(20)
         assert not self._thread.is_alive()
-        # What a page asked the core before it left is answered to nobody, but answered: both threads must be free.
-        free = Barrier(2)
-        for one in [questions.threads.submit(free.wait, 60) for _ in range(2)]:
-            one.result(60)
+        self._be_answered()
         SyncToAsync.single_thread_executor.submit(connections.close_all).result(20)
 
 

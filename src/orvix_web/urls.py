@@ -115,6 +115,7 @@ urlpatterns = [
     path("proofs/new/", proofs.new_proof, name="new-proof"),
     path("proofs/<int:pk>/", proofs.proof_page, name="proof-page"),
     path("proofs/<int:pk>/keep/", proofs.keep_proof, name="keep-proof"),
+    path("proofs/<int:pk>/colourway/", proofs.colourway_tile, name="colourway-tile"),
     path("proofs/<int:pk>/orders/", proofs.proof_orders, name="proof-orders"),
     path("proofs/<int:pk>/order/", proofs.order_proof, name="order-proof"),
     path("proofs/orders/<int:pk>/again/", proofs.order_again, name="order-again"),

@@ -127,9 +127,11 @@ def test_a_new_version_of_the_tile_shows_and_its_seam_is_seen_up_close(page, liv
     expect(page.locator("#seam-verdict")).to_have_text("closes by construction")
     page.locator('button[data-gauge="seam"]').click()
     expect(page.locator('input[name="view"][value="close"]')).to_be_checked()
-    page.wait_for_function("() => window.orvixWall.cloth?.seam && window.orvixWall.cloth.tile")
+    page.wait_for_function(
+        "() => window.orvixWall.close.pieces[0]?.cloth.seam && window.orvixWall.close.pieces[0].cloth.tile"
+    )
     page.locator('label:has(input[name="view"][value="true"])').click()
-    page.get_by_role("button", name="set this screen's resolution").click()
+    page.get_by_role("button", name="set this screen").click()
     page.locator("#screen-range").fill("120")
     page.get_by_role("button", name="Keep for this screen").click()
     expect(page.locator("#scale-words")).to_have_text("at true size, 120 px an inch")
@@ -188,3 +190,78 @@ def test_a_tile_and_the_layers_in_hand_are_taken_out_as_files(page, live, kit, t
     page.get_by_role("button", name="Open", exact=True).click()
     expect(page.locator("h1")).to_have_text("lid")
     expect(page.locator("#layers")).to_contain_text("Layer 1")
+
+
+LINES = {"size": [64, 64], "source": {"name": "screen", "values": {"spot": "line", "ruling": 4, "angle": 0}}}
+
+
+def test_colourways_hang_in_a_row_and_are_seen_close_together(page, live, kit):
+    tile = create_tile(kit.owner, "Lines", LINES)
+    wall_of(page, tile)
+    page.get_by_role("button", name="Colourways").click()
+    expect(page.locator("#look-name")).to_have_text("Colourway 1 · 4 × 4 repeat")
+    inputs = page.locator("#colourway-swaps input")
+    swap = {"#000000": "#102040", "#ffffff": "#ffd0a0"}
+    for n in range(inputs.count()):
+        own = inputs.nth(n).input_value()
+        if own in swap:
+            inputs.nth(n).fill(swap[own])
+    page.locator("#colourway-name").fill("Dusk")
+    page.locator("#colourway-name").press("Enter")
+    expect(page.locator("#look-name")).to_have_text("Dusk · 4 × 4 repeat")
+    page.get_by_role("button", name="another").click()
+    expect(page.locator("#looks figure")).to_have_count(6)
+    page.get_by_role("button", name="take off", exact=True).click()
+    expect(page.locator("#colourway-list button")).to_have_count(1)
+    page.get_by_role("button", name="close", exact=True).click()
+    page.get_by_role("button", name="Keep this wall").click()
+    expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2")
+    kept = Proof.objects.get().latest.wall
+    assert [one["name"] for one in kept["colourways"]] == ["Dusk"]
+    assert swap.items() <= dict(kept["colourways"][0]["swaps"]).items()
+    assert [one.get("colours") for one in kept["panels"]][-2:] == ["Dusk", None], "who loses its colourway has its own"
+    # Side by side, up close: one is panned and zoomed, the other shows the same part.
+    page.locator('label:has(input[name="view"][value="close"])').click()
+    expect(page.locator(".piece")).to_have_count(2)
+    page.wait_for_function("() => window.orvixWall.close.pieces.every(({ cloth }) => cloth.tile)")
+    box = page.locator(".piece").first.bounding_box()
+    page.mouse.move(box["x"] + 100, box["y"] + 100)
+    page.mouse.wheel(0, -500)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 160, box["y"] + 120)
+    page.mouse.up()
+    seen = page.evaluate("() => window.orvixWall.close.pieces.map(({ cloth }) => [cloth.zoom, cloth.left, cloth.top])")
+    assert seen[0] == seen[1]
+    plain, dusk = (canvas_pixels(page, f".piece:nth-child({n}) canvas") for n in (1, 2))
+    black = (plain == 0).all(axis=-1)
+    assert black.any()
+    # Half the screen px are taken: the ones on borders between tiles may be smoothed.
+    assert ((dusk[black] == (16, 32, 64)).all(axis=-1)).mean() > 0.95
+
+
+def test_what_is_flat_is_looked_at_through_a_loupe_and_by_sight(page, live, kit):
+    tile = create_tile(kit.owner, "Lines", LINES)
+    wall_of(page, tile)
+    shown(page, 1, 1)
+    page.get_by_role("button", name="Loupe").click()
+    box = page.locator("#looks figure canvas").first.bounding_box()
+    # The middle of the second of four: in the tile, its middle.
+    x, y = box["x"] + box["width"] * 3 / 8, box["y"] + box["height"] * 3 / 8
+    page.mouse.move(x - 2, y)
+    page.mouse.move(x, y)
+    expect(page.locator(".loupe")).to_be_visible()
+    page.wait_for_function("() => window.orvixWall.loupe.cloth.tile && document.querySelector('.loupe').dataset.at")
+    page.mouse.move(x, y)
+    at = [int(one) for one in page.locator(".loupe").get_attribute("data-at").split()]
+    assert all(abs(one - 32) <= 2 for one in at)
+    page.mouse.wheel(0, -100)
+    assert page.evaluate("() => window.orvixWall.loupe.zoom") == 4
+    page.keyboard.press("l")
+    expect(page.locator(".loupe")).to_be_hidden()
+    page.locator('label:has(input[name="view"][value="sight"])').click()
+    shown(page, 1, 2)
+    widths = page.evaluate(
+        "() => [...document.querySelectorAll('#looks canvas')].map((one) => parseFloat(one.style.width))"
+    )
+    # The same four repeats from 12 m, for an eye at 0.6 m from the screen: a twentieth as wide.
+    assert abs(widths[0] / widths[1] - 20) < 0.1

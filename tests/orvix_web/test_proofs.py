@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import asyncio
+import json
 
 import numpy as np
 import pytest
 
 from orvix.errors import BadValue, OrvixError, UnknownName
-from orvix.proofs.looks import Cloth, Panel, drawn
+from orvix.pictures.writing import eight_bit
+from orvix.proofs.looks import Cloth, Panel, Shown, drawn
 from orvix.tiles.repeats import Repeat
 from orvix_web.canvases.services import create_canvas
 from orvix_web.errors import NotYours
@@ -16,8 +18,9 @@ from orvix_web.live.benches import ask
 from orvix_web.proofs.models import Proof
 from orvix_web.proofs.services import FIRST_WALL, create_proof, keep_proof
 from orvix_web.proofs.sources import Of, canvas_cloth
+from orvix_web.tiles.models import Tile
 from orvix_web.tiles.rendering import tile_pixels
-from orvix_web.tiles.services import create_tile
+from orvix_web.tiles.services import create_tile, keep_tile
 from tests.orvix_web.test_painting import opened, store, stroke
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -45,7 +48,7 @@ def test_sizes_and_looks_are_those_of_the_core(painter, tile):
         assert np.array_equal(pixels, drawn(panel, made, 0.5))
     quick, _ = asked(painter, "proof-readings", **of, quick=True)
     assert not quick["full"]
-    told, pixels = asked(painter, "proof-tile", **of, level=1)
+    told, pixels = asked(painter, "proof-close", **of, level=1)
     assert (told["size"], told["repeat"], told["stagger_px"]) == ([120, 80], "half-drop", 40)
     assert pixels.shape == (40, 60, 4)
 
@@ -70,7 +73,7 @@ def test_a_canvas_is_looked_at_with_its_own_resolution_ground_alpha_and_neighbou
 def test_what_is_not_yours_or_not_known_is_refused(painter, stranger, tile):
     look = Panel().as_dict()
     for told in ({"of": "tile", "pk": tile.pk}, {"of": "brush", "pk": 1}, {"of": "tile", "pk": "1"}, {}):
-        for what in ("proof-look", "proof-readings", "proof-sizes", "print-checks", "proof-tile"):
+        for what in ("proof-look", "proof-readings", "proof-sizes", "print-checks", "proof-close", "proof-colours"):
             with pytest.raises((NotYours, UnknownName)):
                 asked(stranger, what, **told, look=look, px_per_mm=1, wall=FIRST_WALL.as_dict())
     mine = {"of": "tile", "pk": tile.pk}
@@ -102,3 +105,76 @@ def test_a_proof_follows_what_is_painted(painter, kit, wavy):
     kit.canvas.refresh_from_db()
     after = Of("canvas", kit.canvas).cloth(300)
     assert not np.array_equal(before.pyramid.px, after.pyramid.px)
+
+
+LINES = {"source": {"name": "screen", "values": {"spot": "line", "ruling": 8, "angle": 0}}}
+WAYS = [{"name": "Dusk", "swaps": [["#000000", "#102040"], ["#ffffff", "#ffd0a0"]]}]
+
+
+def is_dusk(plain, dusk):
+    for level, colour in ((0, (16, 32, 64, 255)), (255, (255, 208, 160, 255))):
+        flat = (plain[..., :3] == level).all(axis=-1)
+        assert flat.any()
+        assert (dusk[flat] == colour).all()
+
+
+def test_a_look_shows_a_version_a_layer_or_a_colourway(painter, tile, kit, wavy):
+    first = Of("tile", tile).cloth(300)
+    keep_tile(painter, tile.pk, LINES | {"size": [60, 80]})
+    of = {"of": "tile", "pk": tile.pk}
+    wall = {"panels": [{"kind": "repeat"}, {"kind": "repeat", "version": 1}], "ppi": 300}
+    facts, _ = asked(painter, "proof-sizes", **of, wall=wall)
+    assert facts["looks"][1]["size_mm"][0] == pytest.approx(2 * facts["looks"][0]["size_mm"][0])
+    panel = Panel.parse({"kind": "repeat", "version": 1})
+    _, seen = asked(painter, "proof-look", **of, look=panel.as_dict(), px_per_mm=2)
+    assert np.array_equal(seen, drawn(panel, first, 2))
+    _, plain = asked(painter, "proof-close", **of, level=0)
+    _, dusk = asked(painter, "proof-close", **of, level=0, shown={"colours": "Dusk"}, colourways=WAYS)
+    is_dusk(plain, dusk)
+    found, _ = asked(painter, "proof-colours", **of)
+    assert {"#000000", "#ffffff"} <= {colour for colour, _ in found["colours"]}
+    with pytest.raises(NotYours, match="version=9"):
+        asked(painter, "proof-look", **of, look={"kind": "repeat", "version": 9}, px_per_mm=2)
+    with pytest.raises(UnknownName, match="colours"):
+        asked(painter, "proof-look", **of, look={"kind": "repeat", "colours": "Dawn"}, px_per_mm=2)
+    painting, journal = opened(kit.canvas)
+    painting.edit({"what": "layers", "layers": [{"id": 1, "name": "A"}, {"id": 2, "name": "B", "kind": "paint"}]})
+    stroke(painting, wavy, 1, layer=2)
+    store(painting, journal)
+    kit.canvas.refresh_from_db()
+    on_canvas = Of("canvas", kit.canvas)
+    assert [name for _, name in on_canvas.layers()] == ["B", "A"]
+    own = on_canvas.laid_out(Shown(layer=2))[0]
+    assert np.array_equal(own, painting.canvas.layer_blocks(2).whole()), "one layer, over nothing"
+    assert not on_canvas.laid_out(Shown(layer=1))[0].any()
+
+
+def test_what_is_seen_from_away_has_its_angle(painter, tile):
+    wall = {"panels": [{"kind": "distance", "columns": 10, "rows": 5, "metres": 0.6}, {"kind": "repeat"}], "ppi": 25.4}
+    facts, _ = asked(painter, "proof-sizes", of="tile", pk=tile.pk, wall=wall)
+    # 1200 mm and 400 mm seen from 600 mm: twice the angles whose tangents are 1 and 1/3.
+    assert facts["looks"][0]["angle_deg"] == pytest.approx([90, 2 * np.degrees(np.arctan(1 / 3))])
+    assert facts["looks"][1]["angle_deg"] is None
+
+
+def test_a_colourway_is_kept_with_its_wall_and_becomes_a_tile(client, painter, tile):
+    of = create_tile(painter, "Lines", LINES | {"size": [64, 64], "repeat": "brick", "stagger": "1/4"})
+    proof = create_proof(painter, "tile", of.pk)
+    wall = {"panels": [{"kind": "repeat", "colours": "Dusk"}], "ppi": 300, "colourways": WAYS}
+    kept = keep_proof(painter, proof.pk, wall)
+    assert kept.wall["colourways"] == WAYS
+    with pytest.raises(UnknownName):
+        keep_proof(painter, proof.pk, wall | {"colourways": []})
+    there = client.post(f"/proofs/{proof.pk}/colourway/", {"colourway": json.dumps(WAYS[0])}).headers["Location"]
+    made = Tile.objects.get(name="Lines, Dusk")
+    assert there == f"/tiles/{made.pk}/"
+    assert made.latest.recipe["repeat"] == "brick"
+    assert made.latest.recipe["stagger"] == "1/4"
+    is_dusk(eight_bit(tile_pixels(of.latest)), eight_bit(tile_pixels(made.latest)))
+
+
+def test_the_smallest_lines_are_measured(painter, tile):
+    lines = create_tile(painter, "Lines", LINES | {"size": [128, 128]})
+    found, _ = asked(painter, "proof-readings", of="tile", pk=lines.pk)
+    assert 6 <= found["line_px"] <= 9, "eight lines across 128 px, half of each black"
+    assert "line_px" not in asked(painter, "proof-readings", of="tile", pk=lines.pk, quick=True)[0]

@@ -40,6 +40,16 @@ def together(canvas: Canvas, chosen: list[Layer], tile_of: Any = None, keys: lis
     return {key: stacking.picture(stack, key) for key in (keys_in(canvas.spec.box) if keys is None else keys)}
 
 
+def only(canvas: Canvas, chosen: list[Layer]) -> Canvas:
+    """Layers, with all inside them, as a canvas of their own over nothing; clipped ones stand alone."""
+    inside = {one.id for top in chosen for one in (top, *within(canvas.stack, top.id))}
+    tops = {one.id for one in chosen}
+    other = canvas.copy(replace(canvas.spec, ground=None))
+    stack = [replace(one, visible=True, parent=0, clipped=False) if one.id in tops else one for one in canvas.stack]
+    other.restack(tuple(one for one in stack if one.id in inside))
+    return other
+
+
 def taken(canvas: Canvas, chosen: list[Layer], *, ground: bool = False) -> Taken:
     """What layers show of what is selected, or of the whole canvas; cut to the box around it.
 

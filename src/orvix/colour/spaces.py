@@ -82,9 +82,15 @@ def _to_oklch(rgb: Any) -> tuple[float, float, float]:
     return float(light), chroma, degrees(atan2(b, a)) % 360 if chroma > 1e-5 else 0.0
 
 
+def to_oklab(rgb: Any) -> NDArray[np.float64]:
+    """sRGB-encoded colours (..., 3) in 0 to 1 as OKLab (..., 3)."""
+    lab: NDArray[np.float64] = np.cbrt(_linear(np.asarray(rgb, np.float64)) @ _TO_LMS.T) @ _TO_LAB.T
+    return lab
+
+
 def chroma_of(rgb: NDArray[np.uint8]) -> NDArray[np.float64]:
     """The OKLCH chroma of 8-bit sRGB colours (n, 3), as (n,)."""
-    lab = np.cbrt(_linear(rgb / 255) @ _TO_LMS.T) @ _TO_LAB.T
+    lab = to_oklab(rgb / 255)
     return np.hypot(lab[:, 1], lab[:, 2])
 
 

@@ -3,14 +3,15 @@
 All looks of one wall are drawn at one scale, px a mm, so that sizes can be compared by eye.
 
 From a distance of d mm an eye of one arc minute tells nothing apart that is closer than d tan(1/60 degree); the blur is
-that of `orvix.readings.squint`.
+that of `orvix.readings.squint`. What is s mm wide is seen under an angle of 2 atan(s / 2d); whoever sits at b mm from a
+screen sees it as large where it is drawn s b / d mm wide.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
-from math import pi, tan
+from math import atan, degrees, pi, tan
 from typing import Any
 
 import cv2
@@ -19,6 +20,7 @@ from numpy.typing import NDArray
 
 from orvix.bands import in_bands
 from orvix.canvases.compositing import colour_to_rgb
+from orvix.colour.colourways import Colourway, parse_colourways
 from orvix.errors import BadValue, UnknownName
 from orvix.pictures.writing import eight_bit
 from orvix.proofs.rendering import MM_AN_INCH, Look, on_surface
@@ -65,9 +67,36 @@ class Cloth:
 
 
 @dataclass(frozen=True)
+class Shown:
+    """What of a thing is looked at. version: a kept version or state by its number, 0: as it is now. layer: one of a
+    canvas, over nothing, 0: all. colours: the name of a colourway of the wall, empty: its own."""
+
+    version: int = 0
+    layer: int = 0
+    colours: str = ""
+
+    @classmethod
+    def parse(cls, told: Mapping[str, Any]) -> Shown:
+        """From outside; raises BadValue."""
+        for name in ("version", "layer"):
+            if type(told.get(name, 0)) is not int or not 0 <= told.get(name, 0) < 2**31:
+                raise BadValue(name, str(told[name])[:40], "must be the number of one, or 0")
+        if not isinstance(told.get("colours", ""), str):
+            raise BadValue("colours", str(told["colours"])[:40], "must be the name of a colourway")
+        return cls(**{name: told[name] for name in SHOWN if name in told})
+
+    def as_dict(self) -> dict[str, Any]:
+        """As `parse` reads it; what is not usual."""
+        return {name: value for name, value in asdict(self).items() if value}
+
+
+SHOWN = ("version", "layer", "colours")
+
+
+@dataclass(frozen=True)
 class Panel:
     """One look on a wall: `columns` by `rows` of the repeat, from `metres` away where the kind is "distance"; or how it
-    lies on a surface."""
+    lies on a surface. shown: of what."""
 
     kind: str = "repeat"
     columns: int = 4
@@ -75,6 +104,7 @@ class Panel:
     metres: float = 4.0
     surface: str = ""
     look: Look = field(default_factory=Look)
+    shown: Shown = Shown()
 
     @classmethod
     def parse(cls, told: Any) -> Panel:
@@ -84,18 +114,19 @@ class Panel:
         kind = told.get("kind")
         if kind not in KINDS:
             raise UnknownName("kind", kind, list(KINDS))
-        rest = {name: value for name, value in told.items() if name != "kind"}
+        shown = Shown.parse(told)
+        rest = {name: value for name, value in told.items() if name != "kind" and name not in SHOWN}
         if kind == "surface":
             surface = SURFACES.get(rest.pop("surface", None)).name
-            return cls(kind, surface=surface, look=Look.parse(rest))
+            return cls(kind, surface=surface, look=Look.parse(rest), shown=shown)
         values = (*COUNTS, METRES) if kind == "distance" else COUNTS
-        return cls(kind, **check_values(values, rest, "look"))
+        return cls(kind, **check_values(values, rest, "look"), shown=shown)
 
     def as_dict(self) -> dict[str, Any]:
         """As `parse` reads it."""
         if self.kind == "surface":
-            return {"kind": self.kind, "surface": self.surface, **asdict(self.look)}
-        told = {"kind": self.kind, "columns": self.columns, "rows": self.rows}
+            return {"kind": self.kind, "surface": self.surface, **asdict(self.look), **self.shown.as_dict()}
+        told = {"kind": self.kind, "columns": self.columns, "rows": self.rows, **self.shown.as_dict()}
         return told | ({"metres": self.metres} if self.kind == "distance" else {})
 
     def size_mm(self, cloth: Cloth) -> tuple[float, float]:
@@ -109,16 +140,24 @@ class Panel:
         """The width that an eye of one arc minute tells nothing apart within; 0 for what is not seen from away."""
         return 1000 * self.metres * tan(pi / 10800) if self.kind == "distance" else 0.0
 
+    def angle_deg(self, cloth: Cloth) -> tuple[float, float] | None:
+        """The angles under which it is seen from away, (across, down), in degrees."""
+        if self.kind != "distance":
+            return None
+        across, down = (degrees(2 * atan(side / (2000 * self.metres))) for side in self.size_mm(cloth))
+        return across, down
+
 
 @dataclass(frozen=True)
 class Wall:
-    """Looks side by side, at how many px an inch the tile is printed, by whose eyes they are seen, and what lies under
-    a tile that is clear."""
+    """Looks side by side, at how many px an inch the tile is printed, by whose eyes they are seen, what lies under
+    a tile that is clear, and the colourways that looks may be in."""
 
     panels: tuple[Panel, ...] = (Panel(),)
     ppi: float = 300.0
     vision: str = AS_IT_IS
     cloth: str = "#f2efe6"
+    colourways: tuple[Colourway, ...] = ()
 
     @classmethod
     def parse(cls, told: Any) -> Wall:
@@ -132,12 +171,26 @@ class Wall:
             raise UnknownName("vision", vision, list(VISIONS))
         panels = tuple(Panel.parse(one) for one in told["panels"])
         ppi = PPI.check(told.get("ppi", cls.ppi))
-        return cls(panels, ppi, vision, check_colour("cloth", told.get("cloth", cls.cloth)))
+        colourways = parse_colourways(told.get("colourways", []))
+        for panel in panels:
+            swaps_of(colourways, panel.shown)
+        return cls(panels, ppi, vision, check_colour("cloth", told.get("cloth", cls.cloth)), colourways)
 
     def as_dict(self) -> dict[str, Any]:
         """As `parse` reads it."""
         told = {"panels": [one.as_dict() for one in self.panels], "ppi": self.ppi}
-        return told | {"vision": self.vision, "cloth": self.cloth}
+        told |= {"vision": self.vision, "cloth": self.cloth}
+        return told | ({"colourways": [one.as_dict() for one in self.colourways]} if self.colourways else {})
+
+
+def swaps_of(colourways: tuple[Colourway, ...], shown: Shown) -> tuple[tuple[str, str], ...]:
+    """The colours that are swapped in what is shown; raises UnknownName."""
+    if not shown.colours:
+        return ()
+    known = {one.name: one.swaps for one in colourways}
+    if shown.colours not in known:
+        raise UnknownName("colours", shown.colours, list(known))
+    return known[shown.colours]
 
 
 def drawn(

@@ -3,30 +3,37 @@
 from __future__ import annotations
 
 from collections.abc import Awaitable, Callable
+from contextlib import suppress
 from typing import Any
 
 import numpy as np
 
+from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.compositing import reduced
+from orvix.colour.colourways import colours_of, parse_colourways
 from orvix.devices.print_desk import GOODS
+from orvix.errors import BadValue
 from orvix.pictures.packing import flat_rgba8
 from orvix.pictures.writing import contrasting_ground
 from orvix.progress import UNWATCHED, Watch
-from orvix.proofs.looks import PPI, Panel, Wall, drawn
+from orvix.proofs.lines import MOST_SIDE, smallest_line_px
+from orvix.proofs.looks import PPI, Panel, Shown, Wall, drawn, swaps_of
 from orvix.proofs.vision import AS_IT_IS
 from orvix.readings.report import read_state
 from orvix.registry import check_colour
+from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
 from orvix_web.canvases.drawings import joining_of
 from orvix_web.canvases.fits import proven_to_close
 from orvix_web.canvases.readings import read_canvas
 from orvix_web.errors import NotYours
-from orvix_web.live.questions import Answer, level_of, on_bench
+from orvix_web.live.questions import Answer, Rgba, level_of, on_bench
 from orvix_web.live.rooms import picture
 from orvix_web.proofs.orders import checked
 from orvix_web.proofs.sources import Of, find
-from orvix_web.tiles.rendering import tile_state
+from orvix_web.tiles.rendering import Recent, tile_state
 
+_CLOSE = Recent(8, 256 * 1024 * 1024, lambda one: one[0].nbytes)
 READ_BITS = 11
 """A canvas is read with sides of at most 2^this px."""
 
@@ -39,38 +46,65 @@ def _owned(owner_id: int, told: dict[str, Any]) -> Of:
 
 
 async def sizes(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
-    """How large the looks of a wall are, in mm, and what a repeat is."""
+    """How large the looks of a wall are, in mm and seen from away in degrees, and what a repeat is."""
 
     def work() -> Answer:
         of, wall = _owned(owner_id, told), Wall.parse(told.get("wall"))
-        cloth = of.cloth(wall.ppi)
-        sides = [{"size_mm": panel.size_mm(cloth), "blur_mm": panel.blur_mm} for panel in wall.panels]
-        return {"looks": sides, "repeat_mm": cloth.size_mm, "number": of.number}, None
+        sides = []
+        for panel in wall.panels:
+            # What is not there any more, as a state that was thrown away, is as large as what is there now.
+            cloth = of.cloth(wall.ppi)
+            with suppress(NotYours, BadValue):
+                cloth = of.cloth(wall.ppi, panel.shown, swaps_of(wall.colourways, panel.shown))
+            sides.append(
+                {"size_mm": panel.size_mm(cloth), "blur_mm": panel.blur_mm, "angle_deg": panel.angle_deg(cloth)}
+            )
+        return {"looks": sides, "repeat_mm": of.cloth(wall.ppi).size_mm, "number": of.number}, None
 
     return await on_bench(work)
 
 
 async def look(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
-    """One look at a scale; straight RGBA."""
+    """One look at a scale; straight RGBA. told: the colourways of its wall."""
 
     def work() -> Answer:
         of, panel = _owned(owner_id, told), Panel.parse(told.get("look"))
-        cloth = of.cloth(PPI.check(told.get("ppi", PPI.default)))
+        swaps = swaps_of(parse_colourways(told.get("colourways", [])), panel.shown)
+        cloth = of.cloth(PPI.check(told.get("ppi", PPI.default)), panel.shown, swaps)
         ground, vision = check_colour("cloth", told.get("cloth", "#f2efe6")), told.get("vision", AS_IT_IS)
         return {"number": of.number}, drawn(panel, cloth, told.get("px_per_mm"), vision, ground)
 
     return await on_bench(work)
 
 
-async def tile(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
-    """A kept tile at a level, as a cloth is laid out of it."""
+async def close(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """What is shown of a thing at a level of its own px, as a cloth is laid out of it. told: shown, colourways."""
 
     def work() -> Answer:
-        state = tile_state(_owned(owner_id, told | {"of": "tile"}).thing.latest)
-        level = level_of(told, state.width, state.height)
-        facts = {"level": level, "size": [state.width, state.height], "repeat": state.repeat.kind}
-        facts |= {"stagger_px": state.repeat.stagger_px(state.width, state.height)}
-        return facts, reduced(flat_rgba8(state.pixels, contrasting_ground(state.pixels)), level)
+        of, shown = _owned(owner_id, told), Shown.parse(told.get("shown") or {})
+        swaps = swaps_of(parse_colourways(told.get("colourways", [])), shown)
+        key = (of.kind, of.thing.pk, of.number, shown, swaps)
+        pixels, repeat = _CLOSE.get(key, lambda: _flat(*of.laid_out(shown, swaps)[:2]))
+        height, width = pixels.shape[:2]
+        level = level_of(told, width, height)
+        facts = {"level": level, "size": [width, height], "repeat": repeat.kind}
+        return facts | {"stagger_px": repeat.stagger_px(width, height)}, reduced(pixels, level)
+
+    return await on_bench(work)
+
+
+def _flat(pixels: Any, repeat: Repeat) -> tuple[Rgba, Repeat]:
+    """8-bit pixels as they are seen: over what they contrast with, where they are clear."""
+    return (flat_rgba8(pixels, contrasting_ground(pixels)) if pixels.dtype == np.uint16 else pixels), repeat
+
+
+async def colours(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """The colours that a thing has, the most first, to be swapped in a colourway."""
+
+    def work() -> Answer:
+        pixels = _owned(owner_id, told).laid_out()[0]
+        deep = pixels if pixels.dtype == np.uint16 else pixels.astype(np.uint16) * np.uint16(257)
+        return {"colours": colours_of(deep)}, None
 
     return await on_bench(work)
 
@@ -85,7 +119,9 @@ async def readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED
     def work() -> Answer:
         of = _owned(owner_id, told)
         if of.kind == "tile":
-            return read_state(tile_state(of.thing.latest), quick=quick, watch=watch), None
+            state = tile_state(of.thing.latest)
+            found = read_state(state, quick=quick, watch=watch)
+            return found | ({} if quick else {"line_px": _line_px(*_flat(state.pixels, state.repeat))}), None
         canvas, joined = picture(of.thing), joining_of(of.thing)
         level = canvas.spec.level_within(READ_BITS)
         px = canvas.pixels() if not level else canvas.view(canvas.spec.box, level).astype(np.uint16) * np.uint16(257)
@@ -94,9 +130,22 @@ async def readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED
         if quick:
             return found, None
         own = read_canvas(of.thing, canvas)
+        found["line_px"] = smallest_line_px(_middle(canvas))
         return found | {name: own[name] for name in ("seam", "fits", "joined")}, None
 
     return await on_bench(work)
+
+
+def _line_px(pixels: Rgba, repeat: Repeat) -> float | None:
+    return smallest_line_px(np.ascontiguousarray(pixels[..., :3]))
+
+
+def _middle(canvas: CoreCanvas) -> Any:
+    """As much of the middle of a canvas as lines are measured on."""
+    spec = canvas.spec
+    left, top = max(spec.width - MOST_SIDE, 0) // 2, max(spec.height - MOST_SIDE, 0) // 2
+    box = (left, top, min(left + MOST_SIDE, spec.width), min(top + MOST_SIDE, spec.height))
+    return np.ascontiguousarray(canvas.view(box)[..., :3])
 
 
 async def print_checks(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
@@ -114,6 +163,7 @@ PROOF_QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answ
     "proof-sizes": sizes,
     "proof-look": look,
     "proof-readings": readings,
-    "proof-tile": tile,
+    "proof-close": close,
+    "proof-colours": colours,
     "print-checks": print_checks,
 }

@@ -9,12 +9,16 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import Http404
 
-from orvix.proofs.looks import Panel, Wall, drawn
+from orvix.colour.colourways import Colourway
+from orvix.proofs.looks import Panel, Wall, drawn, swaps_of
 from orvix.proofs.printing import laid_on
+from orvix_web.canvases.fits import proven_to_close
 from orvix_web.live.notices import changed
 from orvix_web.proofs.models import Proof, ProofVersion
 from orvix_web.proofs.sources import Of, find
-from orvix_web.tiles.services import check_name
+from orvix_web.tiles.models import Tile
+from orvix_web.tiles.rendering import snapshot_source, tile_state
+from orvix_web.tiles.services import check_name, create_tile
 from orvix_web.tiles.thumbnails import thumbnail
 
 FIRST_WALL = Wall(
@@ -50,6 +54,20 @@ def keep_proof(owner: AbstractBaseUser, proof_id: int, wall: Any) -> ProofVersio
         return _add_version(proof, Wall.parse(wall))
 
 
+def tile_in_colours(owner: AbstractBaseUser, proof_id: int, told: Any) -> Tile:
+    """A new tile of what a proof is of, its colours swapped; raises BadValue or Http404."""
+    proof = Proof.objects.filter(owner=owner, pk=proof_id).first()
+    if proof is None:
+        raise Http404
+    colourway, of = Colourway.parse(told), Of.proof(proof)
+    pixels, repeat, _ = of.laid_out(swaps=colourway.swaps)
+    closes = proven_to_close(of.thing) if of.kind == "canvas" else tile_state(of.thing.latest).proven
+    told_repeat = (repeat.kind, str(repeat.stagger))
+    source = snapshot_source(owner.pk, pixels, *told_repeat, closes)
+    recipe = {"size": [pixels.shape[1], pixels.shape[0]], "repeat": repeat.kind, "stagger": told_repeat[1]}
+    return create_tile(owner, f"{of.thing.name}, {colourway.name}"[:120], recipe | {"source": source})
+
+
 def _add_version(proof: Proof, wall: Wall) -> ProofVersion:
     latest, of = proof.latest, Of.proof(proof)
     version = ProofVersion.objects.create(
@@ -66,7 +84,7 @@ def _add_version(proof: Proof, wall: Wall) -> ProofVersion:
 
 def _thumbnail(of: Of, wall: Wall) -> bytes:
     """The first look that shows the most: a surface, else the first."""
-    cloth = of.cloth(wall.ppi)
     panel = next((one for one in wall.panels if one.kind == "surface"), wall.panels[0])
+    cloth = of.cloth(wall.ppi, panel.shown, swaps_of(wall.colourways, panel.shown))
     seen = drawn(panel, cloth, _THUMB_PX / max(panel.size_mm(cloth)), wall.vision, wall.cloth)
     return thumbnail(laid_on(seen, _WALL))

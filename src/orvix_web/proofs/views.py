@@ -79,6 +79,13 @@ def keep_proof(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "proofs/kept.html", {"proof": version.proof, "version": version, "place": "proofs"})
 
 
+@require_POST
+def colourway_tile(request: HttpRequest, pk: int) -> HttpResponse:
+    """What a proof is of as a tile of its own, in other colours; its bench opens."""
+    made = services.tile_in_colours(request.user, pk, json_field(request, "colourway"))
+    return redirect("tile-page", made.pk)
+
+
 def _orders(proof: Proof) -> dict[str, Any]:
     found = orders.orders_of(proof)
     return {"proof": proof, "orders": found, "active": any(not one.over for one in found)}

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django_htmx.http import trigger_client_event
 
 from orvix_web.accounts.people import others
 from orvix_web.errors import or_404
@@ -86,8 +87,11 @@ def incoming(request: HttpRequest, pk: int) -> HttpResponse:
 def share(request: HttpRequest) -> HttpResponse:
     """Let another account look at what is chosen, or copy it."""
     told = request.POST
-    sharing.share(request.user, told.getlist("thing"), told.get("taker", ""), may_copy=told.get("may") == "copy")
-    return render(request, "shelf/things.html", _found(request, told))
+    taker, may_copy = told.get("taker", ""), told.get("may") == "copy"
+    many = sharing.share(request.user, told.getlist("thing"), taker, may_copy=may_copy)
+    said = {"title": "Shared", "message": f"{taker} may {'copy' if may_copy else 'look at'} {many} of your things"}
+    answer = render(request, "shelf/things.html", _found(request, told))
+    return trigger_client_event(answer, "orvix-told", said)
 
 
 @require_POST

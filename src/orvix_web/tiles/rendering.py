@@ -29,10 +29,13 @@ Pixels = NDArray[np.uint16]
 
 
 class Recent:
-    """The last few results of costly look-ups, by key, shared by all threads."""
+    """The last few results of costly look-ups, by key, shared by all threads.
 
-    def __init__(self, most: int) -> None:
-        self._most = most
+    octets: with `weigh`, so much is held at most, and the last one whatever it weighs.
+    """
+
+    def __init__(self, most: int, octets: int = 0, weigh: Callable[[Any], int] = lambda one: 0) -> None:
+        self._most, self._octets, self._weigh = most, octets, weigh
         self._held: OrderedDict[Any, Any] = OrderedDict()
         self._making: dict[Any, Lock] = {}
         self._lock = Lock()
@@ -55,9 +58,12 @@ class Recent:
                     self._making.pop(key, None)
             with self._lock:
                 self._held[key] = made
-                while len(self._held) > self._most:
+                while len(self._held) > self._most or self._too_heavy():
                     self._held.popitem(last=False)
             return made
+
+    def _too_heavy(self) -> bool:
+        return len(self._held) > 1 and sum(map(self._weigh, self._held.values())) > self._octets > 0
 
 
 STATES = KeptStates(640 * 1024 * 1024)

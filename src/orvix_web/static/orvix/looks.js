@@ -4,17 +4,27 @@ const LABEL_PX = 40;
 const LEAST_PX = 110;
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const TITLES = new Map();
+const HANGS = ["columns", "rows", "metres", "version", "layer", "colours"];
 const round = (number, digits) => Number(number.toFixed(digits));
 
-export const titleOf = (look) => {
+// What a look is of, where that is not the thing as it is now: a version, a layer, a colourway.
+export const namesOf = (look) => {
+  const named = (kind, number) => document.querySelector(`#look-shown option[value='${JSON.stringify({ [kind]: number })}']`)?.textContent ?? `${kind} ${number}`;
+  const words = ["version", "layer"].filter((kind) => look[kind]).map((kind) => named(kind, look[kind]));
+  return [...words, ...(look.colours ? [look.colours] : [])].join(", ") || "as it is now";
+};
+
+const kindOf = (look) => {
   if (look.kind === "repeat") return `${look.columns} × ${look.rows} repeat`;
   if (look.kind === "distance") return `From ${look.metres} m`;
   return TITLES.get(look.surface)?.[0] ?? look.surface;
 };
 
+export const titleOf = (look) => (look.version || look.layer || look.colours ? `${namesOf(look)} · ${kindOf(look)}` : kindOf(look));
+
 function wordsOf(look, facts) {
   const size = facts.size_mm.map((side) => Math.round(side)).join(" × ");
-  if (look.kind === "distance") return `${size} mm, finest seen ${round(facts.blur_mm, 1)} mm`;
+  if (look.kind === "distance") return `${size} mm, seen under ${facts.angle_deg.map((one) => round(one, 1)).join(" × ")}°, finest ${round(facts.blur_mm, 1)} mm`;
   if (look.kind === "surface") return TITLES.get(look.surface)?.[1] ?? "";
   return `${size} mm`;
 }
@@ -22,7 +32,7 @@ function wordsOf(look, facts) {
 export class Looks {
   // link: a BenchLink; of: {of, pk}; wall: what is kept; chosen(look, n) and changed() are told of.
   constructor(box, link, of, wall, { chosen, changed, scaled }) {
-    Object.assign(this, { box, link, of, wall, chosen, changed, scaled, facts: [], at: 0, trueScale: 0 });
+    Object.assign(this, { box, link, of, wall, chosen, changed, scaled, facts: [], at: 0, trueScale: 0, seatMm: 0 });
     document.querySelectorAll("#add-look optgroup option").forEach((one) => TITLES.set(JSON.parse(one.value).surface, one.textContent.split(", ")));
     new ResizeObserver(() => this.arrange()).observe(box);
     // At true size most of a wall lies outside of the window: a look is drawn when it comes into it.
@@ -47,8 +57,8 @@ export class Looks {
   }
 
   ask(n, look, scale) {
-    const { ppi, vision, cloth } = this.wall;
-    return this.link.ask(`look-${n}`, { what: "proof-look", ...this.of, look, ppi, vision, cloth, px_per_mm: scale });
+    const { ppi, vision, cloth, colourways = [] } = this.wall;
+    return this.link.ask(`look-${n}`, { what: "proof-look", ...this.of, look, ppi, vision, cloth, colourways, px_per_mm: scale });
   }
 
   figure(look, n) {
@@ -94,19 +104,27 @@ export class Looks {
     this.figures.forEach((_, n) => this.draw(n));
   }
 
+  // px a mm of one look: all the same, but where each is as large as it is seen from its distance.
+  scaleOf(n) {
+    const look = this.wall.panels[n];
+    return this.seatMm && look.kind === "distance" ? this.scale * this.seatMm / (1000 * look.metres) : this.scale;
+  }
+
   async draw(n) {
     const look = this.wall.panels[n];
     const figure = this.figures[n];
     const [bold, words] = figure.querySelectorAll("b, span");
     bold.textContent = titleOf(look);
     words.textContent = wordsOf(look, this.facts[n]);
+    words.title = words.textContent;
     figure.dataset.stale = "yes";
-    figure.style.width = `${Math.max(this.facts[n].size_mm[0] * this.scale, LEAST_PX)}px`;
-    figure.querySelector("canvas").style.width = `${this.facts[n].size_mm[0] * this.scale}px`;
-    figure.querySelector("canvas").style.height = `${this.facts[n].size_mm[1] * this.scale}px`;
+    const scale = this.scaleOf(n);
+    figure.style.width = `${Math.max(this.facts[n].size_mm[0] * scale, LEAST_PX)}px`;
+    figure.querySelector("canvas").style.width = `${this.facts[n].size_mm[0] * scale}px`;
+    figure.querySelector("canvas").style.height = `${this.facts[n].size_mm[1] * scale}px`;
     if (!figure.dataset.seen) return;
     figure.dataset.stale = "";
-    const answer = await this.ask(n, look, this.scale * (window.devicePixelRatio || 1));
+    const answer = await this.ask(n, look, scale * (window.devicePixelRatio || 1));
     if (!answer || answer.facts.refused || !answer.pixels || this.figures[n] !== figure) return;
     const { width, height } = answer.facts;
     const canvas = figure.querySelector("canvas");
@@ -119,7 +137,7 @@ export class Looks {
   set(values, n = this.at) {
     Object.assign(this.wall.panels[n], values);
     this.changed();
-    if ("columns" in values || "rows" in values || "metres" in values) this.rehang();
+    if (HANGS.some((name) => name in values)) this.rehang();
     else this.draw(n);
     if (n === this.at) this.chosen(this.look);
   }
@@ -144,6 +162,20 @@ export class Looks {
     this.at = this.wall.panels.length - 1;
     this.changed();
     this.rehang();
+  }
+
+  // Several looks at once, as the one that is chosen but of other versions or in other colours; as many as there is room for.
+  row(shows, most) {
+    const like = this.look.kind === "surface" ? { ...this.look } : { kind: "repeat", columns: this.look.columns, rows: this.look.rows };
+    const plain = (look) => Object.fromEntries(Object.entries(look).filter(([name]) => !["version", "layer", "colours"].includes(name)));
+    const there = new Set(this.wall.panels.map((one) => JSON.stringify(one)));
+    const fresh = shows.map((shown) => ({ ...plain(like), ...shown })).filter((one) => !there.has(JSON.stringify(one)));
+    const taken = fresh.slice(0, most - this.wall.panels.length);
+    this.wall.panels.push(...taken);
+    this.at = this.wall.panels.length - 1;
+    this.changed();
+    this.rehang();
+    return fresh.length - taken.length;
   }
 
   takeOff() {

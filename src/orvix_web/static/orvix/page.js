@@ -45,6 +45,7 @@ export async function post(href, values) {
   return { refused: told.message ?? "it could not be done; nothing was changed" };
 }
 
+document.body.addEventListener("orvix-told", ({ detail }) => note(detail.title, detail.message));
 document.body.addEventListener("htmx:beforeSwap", (event) => {
   const { xhr } = event.detail;
   if (xhr.status >= 400) {

@@ -1,8 +1,9 @@
 // The proof wall: looks side by side at one scale or at true size, or the repeat up close; and what is read of it.
-import { Cloth } from "./cloth.js";
+import { CloseUp, Loupe } from "./close_up.js";
+import { Colourways } from "./colourways.js";
 import { fitParts } from "./fits.js";
 import { BenchLink } from "./live.js";
-import { Looks, titleOf } from "./looks.js";
+import { Looks, namesOf, titleOf } from "./looks.js";
 import { refuse } from "./page.js";
 import { PrintDesk } from "./print_desk.js";
 import { svg } from "./svg.js";
@@ -16,6 +17,7 @@ const CARD_MM = 85.6;
 const USUAL_SCREEN_PPI = 96;
 const STEPS_MM = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000];
 const MOST_LOOKS = 8;
+const SEAT_MM = 600;
 
 // How many px of the page an inch of this screen has, set once on it.
 const screenPpi = {
@@ -31,6 +33,15 @@ class ProofWall {
     this.wall.ppi = this.of.of === "canvas" ? Number(main.dataset.ppi) : this.wall.ppi;
     this.link = new BenchLink();
     this.looks = new Looks(id("looks"), this.link, this.of, this.wall, { chosen: (look) => this.tell(look), changed: () => this.changed(), scaled: (scale) => this.scaled(scale) });
+    this.close = new CloseUp(id("cloth"), this.link, this.of, this.wall, { namesOf, viewed: (zoom) => { if (checked("view") === "close") id("scale-words").textContent = `${Math.round(zoom * 100)} %`; } });
+    this.loupe = new Loupe(this.looks, this.link, this.of, this.wall);
+    this.colourways = new Colourways(this.link, this.of, this.wall, {
+      changed: (name) => { this.changed(); this.wall.panels.forEach((one, n) => { if (one.colours === name) this.looks.draw(n); }); },
+      renamed: (from, to) => { this.wall.panels.forEach((one) => { if (one.colours === from) one.colours = to; }); this.reshow(); },
+      gone: (name) => { this.wall.panels.forEach((one) => { if (one.colours === name) delete one.colours; }); this.reshow(); },
+      hang: (names) => { this.row(names.map((colours) => ({ colours }))); this.fillShown(); },
+    });
+    this.fillShown();
     this.desk = new PrintDesk(id("docket"), this.link, this.of, { setPpi: (ppi) => this.setPpi(ppi) });
     this.changed();
     this.listen();
@@ -40,6 +51,8 @@ class ProofWall {
   listen() {
     document.querySelectorAll("input[name=view]").forEach((input) => input.addEventListener("change", () => this.see(checked("view"))));
     id("add-look").addEventListener("change", ({ target }) => {
+      const { value } = target;
+      if (value === "versions") { this.row([...id("look-shown").options].map((one) => JSON.parse(one.value)).filter((one) => one.version).slice(0, 3)); target.value = ""; return; }
       if (this.wall.panels.length === MOST_LOOKS) refuse(`a wall has at most ${MOST_LOOKS} looks: take one off first`);
       else if (target.value) this.looks.add(JSON.parse(target.value));
       target.value = "";
@@ -49,6 +62,9 @@ class ProofWall {
       this.looks.set({ [input.dataset.look]: input.type === "color" ? input.value : Number(input.value) });
     }));
     document.querySelectorAll("[data-metres]").forEach((button) => button.addEventListener("click", () => this.looks.set({ metres: Number(button.dataset.metres) })));
+    id("look-shown").addEventListener("change", ({ target }) => this.looks.set({ version: 0, layer: 0, colours: "", ...JSON.parse(target.value) }));
+    id("loupe").addEventListener("click", () => this.turnLoupe());
+    document.addEventListener("keydown", (event) => { if (event.key === "l" && !event.target.matches("input, select, textarea")) this.turnLoupe(); });
     id("look-off").addEventListener("click", () => this.looks.takeOff());
     id("look-left").addEventListener("click", () => this.looks.left());
     id("vision").addEventListener("change", ({ target }) => { this.wall.vision = target.value; this.changed(); this.looks.arrange(); });
@@ -62,7 +78,29 @@ class ProofWall {
     id("set-screen").addEventListener("click", () => this.setScreen());
     document.querySelectorAll("button[data-gauge]").forEach((one) => one.addEventListener("click", () => this.press(one.dataset.gauge)));
     takeOut(id("take-it-out"));
-    document.body.addEventListener("orvix-changed", () => { clearTimeout(this.soon); this.soon = setTimeout(() => { this.looks.rehang(); this.read(); this.desk.check(); if (this.cloth) this.show(); }, 250); });
+    document.body.addEventListener("orvix-changed", () => { clearTimeout(this.soon); this.soon = setTimeout(() => { this.looks.rehang(); this.read(); this.desk.check(); if (checked("view") === "close") this.close.show(); }, 250); });
+  }
+
+  // Looks of other versions or colours beside those that hang.
+  row(shows) {
+    const left = this.looks.row(shows, MOST_LOOKS);
+    if (left) refuse(`a wall has at most ${MOST_LOOKS} looks: ${left} more would not fit`);
+  }
+
+  // Colourways are among what a look may show.
+  fillShown() {
+    const group = id("shown-colours");
+    group.replaceChildren(...(this.wall.colourways ?? []).map(({ name }) => new Option(name, JSON.stringify({ colours: name }))));
+    group.hidden = !group.children.length;
+    if (this.looks.look) this.tell(this.looks.look);
+  }
+
+  reshow() { this.changed(); this.fillShown(); this.looks.rehang(); }
+
+  turnLoupe() {
+    const on = id("loupe").getAttribute("aria-pressed") !== "true";
+    id("loupe").setAttribute("aria-pressed", String(on));
+    this.loupe.turn(on);
   }
 
   // A tile is printed at another resolution: everything on the wall has another size.
@@ -82,9 +120,20 @@ class ProofWall {
     id("look-name").textContent = titleOf(look);
     document.querySelectorAll("#look-bar [data-for]").forEach((one) => one.classList.toggle("hidden", !one.dataset.for.includes(look.kind)));
     document.querySelectorAll("[data-look]").forEach((input) => { if (input.dataset.look in look && input !== document.activeElement) input.value = String(look[input.dataset.look]); });
+    const shown = JSON.stringify(Object.fromEntries(["version", "layer", "colours"].filter((name) => look[name]).map((name) => [name, look[name]])));
+    id("look-shown").value = [...id("look-shown").options].some((one) => one.value === shown) ? shown : "{}";
     id("look-off").disabled = this.wall.panels.length === 1;
     const { repeat } = this.looks ?? {};
     if (repeat) id("repeat-size").textContent = `every ${repeat.map((side) => side.toFixed(1)).join(" × ")} mm`;
+    this.lines();
+  }
+
+  // The smallest lines at print size, once they are measured.
+  lines() {
+    const px = this.told?.line_px;
+    if (px === undefined) return;
+    const mm = (px ?? 0) / (this.wall.ppi || 300) * MM_AN_INCH;
+    id("line-size").textContent = px === null ? "no thin lines" : `lines from ${mm.toFixed(mm < 1 ? 2 : 1)} mm`;
   }
 
   // One rule under all looks, in mm or cm: they are at one scale.
@@ -97,18 +146,20 @@ class ProofWall {
     drawing.append(svg("line", { x1: 0, x2: width, y1: 0.5, y2: 0.5 }), ...lines);
     id("rule-line").replaceChildren(drawing);
     const ppi = screenPpi.get();
+    if (this.looks?.seatMm) { id("scale-words").textContent = `for an eye at ${SEAT_MM / 1000} m${ppi ? "" : `, ${USUAL_SCREEN_PPI} px an inch`}`; return; }
     const ratio = (ppi || USUAL_SCREEN_PPI) / MM_AN_INCH / scale;
     id("scale-words").textContent = this.looks?.trueScale ? (ppi ? `at true size, ${ppi} px an inch` : `at true size on a screen of ${USUAL_SCREEN_PPI} px an inch`) : `one scale for all: 1 : ${ratio.toFixed(1)}, ${Math.round(100 * scale)} px = 10 cm`;
   }
 
   see(how) {
     id("looks").classList.toggle("hidden", how === "close");
-    id("rule-line").classList.toggle("hidden", how === "close");
+    id("rule-line").classList.toggle("hidden", how === "close" || how === "sight");
     id("look-bar").classList.toggle("hidden", how === "close");
     id("cloth").classList.toggle("hidden", how !== "close");
-    id("set-screen").classList.toggle("hidden", how !== "true");
-    if (how === "close") { this.close(); return; }
-    this.looks.trueScale = how === "true" ? (screenPpi.get() || USUAL_SCREEN_PPI) / MM_AN_INCH : 0;
+    id("set-screen").classList.toggle("hidden", how !== "true" && how !== "sight");
+    if (how === "close") { this.close.show(); this.overlay(); return; }
+    this.looks.seatMm = how === "sight" ? SEAT_MM : 0;
+    this.looks.trueScale = how === "true" || how === "sight" ? (screenPpi.get() || USUAL_SCREEN_PPI) / MM_AN_INCH : 0;
     this.looks.arrange();
   }
 
@@ -122,38 +173,13 @@ class ProofWall {
     dialog.showModal();
   }
 
-  // The repeat up close: as large as it is, panned and zoomed, its seam marked where that is pressed.
-  close() {
-    if (!this.cloth) {
-      const first = this.wall.panels.find((one) => one.columns) ?? { columns: 4, rows: 3 };
-      this.cloth = new Cloth(id("cloth"), { limit: { columns: first.columns, rows: first.rows }, onView: (cloth) => this.viewed(cloth) });
-      this.cloth.marked = false;
-      this.overlay();
-    }
-    this.show();
-  }
-
-  async show() {
-    const level = this.cloth.tile ? this.cloth.level : 2;
-    const told = this.of.of === "canvas" ? { what: "canvas", canvas: this.of.pk, level } : { what: "proof-tile", pk: this.of.pk, level };
-    const answer = await this.link.ask("close", told);
-    if (!answer) return;
-    if (answer.facts.refused) { refuse(answer.facts.refused.message); return; }
-    this.cloth.put(answer.facts, answer.pixels);
-    if (this.cloth.level < answer.facts.level) this.viewed(this.cloth);
-  }
-
-  viewed(cloth) {
-    if (checked("view") === "close") id("scale-words").textContent = `${Math.round(cloth.zoom * cloth.ratio * 100)} %`;
-    if (cloth.tile && cloth.level < cloth.tile.level && this.asked !== cloth.level) { this.asked = cloth.level; this.show(); }
-  }
-
   async read() {
     for (const quick of [true, false]) {
       const answer = await this.link.ask("readings", { what: "proof-readings", ...this.of, quick });
       if (!answer || answer.facts.refused) return;
       this.told = answer.facts;
       showReadings(this.told);
+      this.lines();
       if (this.told.fits) this.fit(this.told.fits, this.told.joined);
       this.overlay();
     }
@@ -180,10 +206,8 @@ class ProofWall {
   }
 
   overlay() {
-    if (!this.cloth) return;
-    this.cloth.seam = this.gauge === "seam" ? this.told?.seam : null;
-    this.cloth.overlay = overlayOf(this.gauge, this.told);
-    this.cloth.draw();
+    this.close.mark(this.gauge === "seam" ? this.told?.seam : null, overlayOf(this.gauge, this.told));
+    this.loupe.seam = this.told?.seam ?? null;
   }
 }
 

@@ -6,7 +6,7 @@ from orvix_web.accounts import signing
 from orvix_web.accounts import views as accounts
 from orvix_web.brushes import views as brushes
 from orvix_web.canvases import drawing_views as drawings
-from orvix_web.canvases import path_sets
+from orvix_web.canvases import palettes, path_sets
 from orvix_web.canvases import repainting_views as repainting
 from orvix_web.canvases import taking_views as taking
 from orvix_web.canvases import views as canvases
@@ -35,6 +35,7 @@ urlpatterns = [
     path("tiles/", tiles.tiles, name="tiles"),
     path("tiles/new/", tiles.new_tile, name="new-tile"),
     path("tiles/upload/", tiles.upload, name="upload"),
+    path("tiles/outside/<int:pk>/", tiles.outside_file, name="outside-file"),
     path("tiles/photo/", tiles.take_photo, name="take-photo"),
     path("tiles/photos/<slug:name>.png", tiles.photo_preview, name="photo-preview"),
     path("tiles/cards/", tiles.recipe_cards, name="recipe-cards"),
@@ -97,11 +98,15 @@ urlpatterns = [
     path("canvases/paths/<int:pk>/out/", path_sets.take_out, name="take-out-paths"),
     path("canvases/clips/", taking.take_clip, name="take-clip"),
     path("canvases/clips/<int:pk>.png", taking.clip_png, name="clip"),
-    path("canvases/<int:pk>/palette/", canvases.palette, name="palette"),
+    path("canvases/<int:pk>/palette/", palettes.palette, name="palette"),
+    path("canvases/<int:pk>/palette/keep/", palettes.keep, name="keep-palette"),
+    path("canvases/palettes/take-in/", palettes.take_in, name="take-palette"),
+    path("canvases/palettes/<int:pk>.txt", palettes.palette_file, name="palette-file"),
     path("canvases/<int:pk>/export.png", canvases.export, name="export"),
     path("out/<slug:kind>/<int:pk>/", taking_out.take_out, name="take-out"),
     path("shelf/", shelf.shelf, name="shelf"),
     path("shelf/do/", shelf.do, name="shelf-do"),
+    path("shelf/file/", shelf.make_file, name="shelf-file"),
     path("shelf/bundle.zip", shelf.bundle, name="bundle"),
     path("shelf/in/", shelf.take_in, name="take-in"),
     path("shelf/in/<int:pk>/", shelf.incoming, name="incoming"),

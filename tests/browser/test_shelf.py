@@ -47,12 +47,10 @@ def test_things_are_found_tagged_thrown_away_and_brought_back(page, live, kit):
 
 def test_a_brush_goes_out_as_a_bundle_and_comes_in_where_it_is_not_yet(page, live, kit, tmp_path):
     page.goto("/shelf/")
-    page.locator(f'[data-thing="canvas-{kit.canvas.pk}"] input').check()
-    expect(page.locator("#shelf-bundle")).to_be_disabled()
-    page.locator(f'[data-thing="canvas-{kit.canvas.pk}"] input').uncheck()
     page.locator(f'[data-thing="brush-{kit.brush.pk}"] input').check()
     with page.expect_download() as fetched:
-        page.get_by_role("button", name="as a bundle").click()
+        page.get_by_role("button", name="take out").click()
+        page.locator("#shelf-out-go").click()
     fetched.value.save_as(tmp_path / "chalk.zip")
     chain = [f"brush-{kit.brush.pk}", f"grain-{kit.grain.pk}", f"tile-{kit.tile.pk}"]
     do(kit.owner, "trash", chain)

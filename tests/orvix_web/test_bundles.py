@@ -14,12 +14,20 @@ from orvix.formats.bundle import read, write
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, starter_definition
+from orvix_web.canvases.models import Canvas, Palette, PathSet
+from orvix_web.canvases.palettes import keep_palette
+from orvix_web.canvases.path_sets import keep_paths
+from orvix_web.canvases.services import create_canvas
+from orvix_web.canvases.storage import load
+from orvix_web.jobs.tasks import run_job
 from orvix_web.shelf.bundles import bring_in, bundle_of, plan, take_in
+from orvix_web.shelf.files import ask_for_file
 from orvix_web.shelf.models import Incoming
 from orvix_web.shelf.services import do
 from orvix_web.tiles.models import Grain, Tile
 from orvix_web.tiles.rendering import snapshot_source, tile_pixels, tile_state
 from orvix_web.tiles.services import create_grain, create_tile
+from tests.orvix_web.test_painting import opened, store, stroke
 
 pytestmark = pytest.mark.django_db
 
@@ -105,7 +113,7 @@ def changed(data: bytes, change, name: str = "bundle.json") -> bytes:
     return out.getvalue()
 
 
-def test_what_is_not_known_is_left_out_and_told(painter, stranger, chalk):
+def test_what_is_not_known_is_told_and_kept_with_its_thing(painter, stranger, chalk):
     def newer(told) -> None:
         told["version"] = "1.7"
         told["colour"] = "blue"
@@ -118,6 +126,12 @@ def test_what_is_not_known_is_left_out_and_told(painter, stranger, chalk):
     assert all(any(word in note for note in notes) for word in ("colour", "sparkle", "sail"))
     bring_in(stranger, incoming)
     assert counts(stranger) == [1, 1, 1]
+    # What is not known of a thing goes out with it again, and what is done to other things does not touch it.
+    again = bundle_of(stranger, [f"brush-{Brush.objects.get(owner=stranger).pk}"])
+    with zipfile.ZipFile(io.BytesIO(again)) as file:
+        told = json.loads(file.read("bundle.json"))["things"]
+    assert [one.get("sparkle") for one in told] == [3, None, None]
+    assert read(again).notes == [f"{told[0]['id']}: sparkle is not known here; kept with it"]
 
 
 def _set(path, value):
@@ -135,7 +149,7 @@ def _set(path, value):
     [
         (_set(["format"], "zip"), "must say format"),
         (_set(["version"], "2.0"), "this reads 1.x"),
-        (_set(["things"], []), "1 to 500"),
+        (_set(["things"], []), "1 to 2000"),
         (_set(["things", 0, "name"], ""), "name"),
         (_set(["things", 0, "digest"], "0" * 64), "changed on the way"),
         (_set(["things", 0, "recipe", "size"], [64, 65]), "changed on the way"),
@@ -186,7 +200,81 @@ def test_only_what_is_yours_goes_out(painter, stranger, chalk):
 
     with pytest.raises(Http404):
         bundle_of(stranger, [f"brush-{chalk.pk}"])
-    for keys in ([], ["canvas-1"], ["brush-x"]):
+    for keys in ([], ["proof-1"], ["brush-x"]):
         with pytest.raises(BadValue):
             bundle_of(painter, keys)
     assert write(read(bundle_of(painter, [f"brush-{chalk.pk}"])).things) == bundle_of(painter, [f"brush-{chalk.pk}"])
+
+
+@pytest.fixture
+def lid(painter, wavy):
+    """A canvas with joined edges and two layers, painted on both."""
+    brush = create_from_definition(painter, "Liner", starter_definition(painter, "harbour-liner"))
+    told = {"width": 320, "height": 200, "ppi": 200, "joined": True, "repeat": "brick", "stagger": "1/2"}
+    row = create_canvas(painter, "Lid", told)
+    painting, journal = opened(row)
+    painting.edit(
+        {"what": "layers", "layers": [{"id": 1, "name": "Sky"}, {"id": 2, "name": "Sea", "mode": "multiply"}]}
+    )
+    for n in (1, 2):
+        stroke(painting, wavy, n, layer=n, brush=brush.latest.pk)
+    store(painting, journal)
+    row.refresh_from_db()
+    return row
+
+
+@pytest.mark.django_db(transaction=True)
+def test_canvases_palettes_and_paths_come_in_as_they_were_and_once(painter, stranger, lid):
+    palette = keep_palette(painter, "Harbour", [["deep water", "#1b3f4b"], ["rope", "#d29b42"]])
+    paths = keep_paths(painter, "Waves", [{"points": [[0, 0], [40, 10]], "closed": False}])
+    keys = [f"canvas-{lid.pk}", f"palette-{palette.pk}", f"paths-{paths.pk}"]
+    data = bundle_of(painter, keys)
+    assert [one.words for one in plan(painter, take_in(painter, "b.zip", data))[0]] == [
+        f"is here already, as {name}" for name in ("Lid", "Harbour", "Waves")
+    ]
+    bring_in(stranger, take_in(stranger, "b.zip", data))
+    theirs = Canvas.objects.get(owner=stranger)
+    assert (theirs.name, theirs.joined, theirs.repeat, theirs.ppi) == ("Lid", True, "brick", 200)
+    assert [(one["name"], one.get("mode", "normal")) for one in theirs.layers[-2:]] == [
+        ("Sky", "normal"),
+        ("Sea", "multiply"),
+    ]
+    mine = load(lid).canvas.pixels().astype(int)
+    assert abs(load(theirs).canvas.pixels().astype(int) - mine).max() <= 1
+    assert Palette.objects.get(owner=stranger).colours == palette.colours
+    assert PathSet.objects.get(owner=stranger).pieces == paths.pieces
+    bring_in(stranger, take_in(stranger, "b.zip", data))
+    assert Canvas.objects.filter(owner=stranger).count() == 1, "no doubles"
+    Canvas.objects.filter(owner=stranger).update(revision=99)
+    words = [one.words for one in plan(stranger, take_in(stranger, "b.zip", data))[0]]
+    assert words[0] == "comes in as Lid 2: another Lid is here", "painted on since, it is another"
+
+
+@pytest.mark.django_db(transaction=True)
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (_set(["things", 0, "file"], 3), "OpenRaster file in the bundle"),
+        (_set(["things", 0, "file"], "canvases/none.ora"), "none.ora"),
+        (_set(["things", 0, "joined"], "yes"), "true or false"),
+        (_set(["things", 0, "neighbours"], "upside-down"), "neighbours"),
+        (_set(["things", 0, "repeat"], "straight"), "changed on the way"),
+        (_set(["things", 0, "sparkle"], "x" * 70_000), "unknown parts"),
+    ],
+)
+def test_a_canvas_that_is_wrong_is_refused(painter, stranger, lid, change, words):
+    data = changed(bundle_of(painter, [f"canvas-{lid.pk}"]), change)
+    with pytest.raises(UnreadableFile, match=words):
+        take_in(stranger, "odd.zip", data)
+    assert not Canvas.objects.filter(owner=stranger).exists()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_whole_shelf_goes_out_by_a_job_and_comes_in_elsewhere(painter, stranger, chalk, lid):
+    job = ask_for_file(painter, "whole", [], {})
+    run_job(job.pk)
+    job.refresh_from_db()
+    assert (job.state, job.result["file"][:7]) == ("done", "bundle-")
+    bring_in(stranger, take_in(stranger, "whole.zip", bytes(job.product.data)))
+    assert counts(stranger) == counts(painter)
+    assert Canvas.objects.filter(owner=stranger).count() == 1

@@ -1,8 +1,8 @@
-"""Bundles: tiles, grains and brushes in one zip, with what they are made from; documented in docs/formats/bundle.md.
+"""Bundles: a painter's things in one zip, with what they are made from; documented in docs/formats/bundle.md.
 
 `bundle.json` lists the things, each with an id of its own within the bundle; one that is made from another names it. A
-tile is a recipe, or a picture beside it. Each thing has a digest of all that it is, name and tags left out: so that
-what is there already is known, and what was changed on the way is refused.
+tile is a recipe, or a picture beside it; a canvas is an OpenRaster file beside it. Each thing has a digest of all that
+it is, name and tags left out: so that what is there already is known, and what was changed on the way is refused.
 """
 
 from __future__ import annotations
@@ -11,40 +11,49 @@ import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from orvix.brushes.definition import Brush
+from orvix.canvases.outlines import Outline
+from orvix.colour.palettes import check_palette
 from orvix.errors import BadValue, OrvixError, UnreadableFile, UnreadablePicture
+from orvix.formats import openraster
 from orvix.formats.pictures_out import deep_png
 from orvix.formats.zips import opened
 from orvix.grains.tone import Tone
 from orvix.pictures import read_picture
+from orvix.tiles.joining import Joining
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat, parse_fraction
 
-FORMAT, VERSION = "orvix-bundle", "1.0"
-KINDS = ("tile", "grain", "brush")
+FORMAT, VERSION = "orvix-bundle", "1.1"
+KINDS = ("tile", "grain", "brush", "canvas", "palette", "paths")
 """In the order in which they are made of one another."""
-MOST_THINGS = 500
+MOST_THINGS = 2000
 _SCALES = (1 / 64, 64)
 _COMMON = ("id", "kind", "name", "tags", "set", "digest", "credit", "description")
 _OWN = {
     "tile": ("recipe", "picture", "repeat", "stagger", "closes"),
     "grain": ("of", "tone", "scale"),
     "brush": ("brush",),
+    "canvas": ("file", "joined", "repeat", "stagger", "neighbours"),
+    "palette": ("colours",),
+    "paths": ("pieces",),
 }
+MOST_UNKNOWN = 64 * 1024
+"""So many characters of what is not known of a thing are kept with it."""
 Named = Callable[[str], str]
 
 
 @dataclass(frozen=True)
 class Thing:
     """One thing of a bundle. told: what it is, as bundle.json has it; pixels: of a tile that is a picture, uint16
-    (rows, columns, 4), premultiplied."""
+    (rows, columns, 4), premultiplied; file: of a canvas, OpenRaster; unknown: parts of it that are not known here."""
 
     id: str
     kind: str
@@ -56,6 +65,8 @@ class Thing:
     description: str = ""
     pixels: NDArray[np.uint16] | None = None
     digest: str = ""
+    file: bytes = b""
+    unknown: Mapping[str, Any] = field(default_factory=dict)
 
 
 @dataclass
@@ -66,22 +77,43 @@ class Bundle:
     notes: list[str] = field(default_factory=list)
 
 
-def digest_of(
-    kind: str, told: Mapping[str, Any], pixels: NDArray[np.uint16] | None, named: Callable[[str], str]
-) -> str:
+def digest_of(one: Thing, named: Named) -> str:
     """What a thing is, as SHA-256: all it is made of, not what it is called. named: the digest of another by its id."""
-    if kind == "tile":
-        what = {name: told[name] for name in ("repeat", "stagger", "closes") if name in told}
-        if "recipe" in told:
-            what["recipe"] = Recipe.parse(told["recipe"]).as_dict()
-        inside = hashlib.sha256(b"" if pixels is None else np.ascontiguousarray(pixels).tobytes()).hexdigest()
-        what |= {"pixels": inside, "size": None if pixels is None else list(pixels.shape[:2])}
-    elif kind == "grain":
-        what = {"of": named(told["of"]), "tone": Tone.parse(told.get("tone", {})).as_dict(), "scale": told.get("scale")}
-    else:
-        brush = Brush.parse(told["brush"]).renamed(lambda _, source: _named_source(source, named))
-        what = {"brush": brush.as_dict() | {"name": ""}}
-    return hashlib.sha256(json.dumps([kind, what], sort_keys=True).encode()).hexdigest()
+    return hashlib.sha256(json.dumps([one.kind, _DIGESTS[one.kind](one, named)], sort_keys=True).encode()).hexdigest()
+
+
+def _digest_tile(one: Thing, named: Named) -> dict[str, Any]:
+    what = {name: one.told[name] for name in ("repeat", "stagger", "closes") if name in one.told}
+    if "recipe" in one.told:
+        what["recipe"] = Recipe.parse(one.told["recipe"]).as_dict()
+    pixels = one.pixels
+    inside = hashlib.sha256(b"" if pixels is None else np.ascontiguousarray(pixels).tobytes()).hexdigest()
+    return what | {"pixels": inside, "size": None if pixels is None else list(pixels.shape[:2])}
+
+
+def _digest_grain(one: Thing, named: Named) -> dict[str, Any]:
+    tone = Tone.parse(one.told.get("tone", {})).as_dict()
+    return {"of": named(one.told["of"]), "tone": tone, "scale": one.told.get("scale")}
+
+
+def _digest_brush(one: Thing, named: Named) -> dict[str, Any]:
+    brush = Brush.parse(one.told["brush"]).renamed(lambda _, source: _named_source(source, named))
+    return {"brush": brush.as_dict() | {"name": ""}}
+
+
+def _digest_canvas(one: Thing, named: Named) -> dict[str, Any]:
+    what = {name: one.told[name] for name in _OWN["canvas"] if name in one.told and name != "file"}
+    return what | {"file": hashlib.sha256(one.file).hexdigest()}
+
+
+_DIGESTS: dict[str, Callable[[Thing, Named], dict[str, Any]]] = {
+    "tile": _digest_tile,
+    "grain": _digest_grain,
+    "brush": _digest_brush,
+    "canvas": _digest_canvas,
+    "palette": lambda one, named: {"colours": [list(row) for row in check_palette(one.told["colours"])]},
+    "paths": lambda one, named: Outline.parse({"pieces": one.told["pieces"]}).as_dict(),
+}
 
 
 def _named_source(source: Any, named: Named) -> Any:
@@ -93,9 +125,8 @@ def with_digests(things: Sequence[Thing]) -> list[Thing]:
     found: dict[str, str] = {}
     out = []
     for one in things:
-        digest = digest_of(one.kind, one.told, one.pixels, found.__getitem__)
-        found[one.id] = digest
-        out.append(Thing(**{**one.__dict__, "digest": digest}))
+        found[one.id] = digest_of(one, found.__getitem__)
+        out.append(replace(one, digest=found[one.id]))
     return out
 
 
@@ -103,7 +134,9 @@ def with_digests(things: Sequence[Thing]) -> list[Thing]:
 
 
 def write(things: Sequence[Thing]) -> bytes:
-    """A bundle as a zip; each thing must come after what it is made from."""
+    """A bundle as a zip; each thing must come after what it is made from. Raises BadValue for too many."""
+    if len(things) > MOST_THINGS:
+        raise BadValue("things", len(things), f"a bundle holds at most {MOST_THINGS}")
     listed = []
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
@@ -114,7 +147,10 @@ def write(things: Sequence[Thing]) -> bytes:
             if one.pixels is not None:
                 told["picture"] = f"pictures/{one.id}.png"
                 file.writestr(_entry(told["picture"]), deep_png(one.pixels))
-            listed.append(told | dict(one.told) | {"digest": one.digest})
+            if one.file:
+                told["file"] = f"canvases/{one.id}.ora"
+                file.writestr(_entry(told["file"]), one.file)
+            listed.append({**one.unknown, **told, **one.told, "digest": one.digest})
         whole = {"format": FORMAT, "version": VERSION, "things": listed}
         file.writestr(_entry("bundle.json"), json.dumps(whole, indent=1, ensure_ascii=False))
     return out.getvalue()
@@ -123,7 +159,7 @@ def write(things: Sequence[Thing]) -> bytes:
 def _entry(name: str) -> zipfile.ZipInfo:
     # A fixed time, so that the same things are the same file.
     info = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
-    info.compress_type = zipfile.ZIP_STORED if name.endswith(".png") else zipfile.ZIP_DEFLATED
+    info.compress_type = zipfile.ZIP_STORED if name.endswith((".png", ".ora")) else zipfile.ZIP_DEFLATED
     return info
 
 
@@ -185,15 +221,21 @@ def _read_thing(file: zipfile.ZipFile, told: Any, found: Mapping[str, Thing], no
         if not isinstance(words[part], str) or len(words[part]) > most or (part == "name" and not words[part].strip()):
             raise BadValue(part, str(words[part])[:40], f"must be text of at most {most} characters")
     own = {part: told[part] for part in _OWN[kind] if part in told}
-    unknown = sorted(set(told) - set(_COMMON) - set(_OWN[kind]))
-    notes += [f"{number}: {part} is not known here; left out" for part in unknown]
-    pixels = _CHECKS[kind](file, own, found)
+    unknown = {part: told[part] for part in sorted(set(told) - set(_COMMON) - set(_OWN[kind]))}
+    if len(json.dumps(unknown)) > MOST_UNKNOWN:
+        raise BadValue("unknown parts", len(json.dumps(unknown)), f"must be at most {MOST_UNKNOWN} characters")
+    notes += [f"{number}: {part} is not known here; kept with it" for part in unknown]
+    found_there = _CHECKS[kind](file, own, found)
     own.pop("picture", None)
-    digest = digest_of(kind, own, pixels, lambda one: found[one].digest)
+    own.pop("file", None)
+    one = Thing(
+        number, kind, words["name"].strip(), own, words["tags"], words["set"], words["credit"], words["description"],
+        pixels=found_there if kind == "tile" else None, file=found_there if kind == "canvas" else b"", unknown=unknown,
+    )  # fmt: skip
+    digest = digest_of(one, lambda other: found[other].digest)
     if told.get("digest") not in (None, digest):
         raise BadValue("digest", str(told["digest"])[:20], "is not that of what is in it: it was changed on the way")
-    rest = (words["tags"], words["set"], words["credit"], words["description"])
-    return Thing(number, kind, words["name"].strip(), own, *rest, pixels, digest)
+    return replace(one, digest=digest)
 
 
 def _check_tile(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> NDArray[np.uint16] | None:
@@ -230,6 +272,28 @@ def _check_brush(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str,
         _made_of(named, "grain" if what == "grain" else "tile", found)
 
 
+def _check_canvas(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> bytes:
+    name = own.get("file")
+    if not isinstance(name, str):
+        raise BadValue("file", str(name)[:40], "must be the name of an OpenRaster file in the bundle")
+    if type(own.get("joined", False)) is not bool:
+        raise BadValue("joined", str(own["joined"])[:40], "must be true or false")
+    joining = Joining.parse(own.get("repeat", "straight"), own.get("stagger"), own.get("neighbours", "plain"))
+    data = file.read(name)
+    told = openraster.read(data, name)
+    if own.get("joined"):
+        joining.check(told.width, told.height)
+    return data
+
+
+def _check_palette(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> None:
+    check_palette(own.get("colours"))
+
+
+def _check_paths(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> None:
+    Outline.parse({"pieces": own.get("pieces")})
+
+
 def _made_of(number: Any, kind: str, found: Mapping[str, Thing]) -> None:
     """Raise BadValue where a thing is not made of one of that kind that came before it: so there are no loops."""
     other = found.get(number) if isinstance(number, str) else None
@@ -241,11 +305,7 @@ _CHECKS: dict[str, Callable[[zipfile.ZipFile, dict[str, Any], Mapping[str, Thing
     "tile": _check_tile,
     "grain": _check_grain,
     "brush": _check_brush,
+    "canvas": _check_canvas,
+    "palette": _check_palette,
+    "paths": _check_paths,
 }
-
-
-def sources_named(brush: Any) -> Iterator[str]:
-    """The ids of the things that a brush of a bundle is made of."""
-    for _, _, source in Brush.parse(brush).sources():
-        if isinstance(source, Mapping) and "thing" in source:
-            yield source["thing"]

@@ -16,10 +16,12 @@ from orvix.brushes.definition import VERSION as BRUSH_VERSION
 from orvix.brushes.leads import DRIVERS, LEAD_VALUES
 from orvix.brushes.tips import TIPS, TipKind
 from orvix.brushes.values import BRUSH_VALUES, COAT_VALUES, LED
+from orvix.colour.palettes import MOST_COLOURS
 from orvix.formats.bundle import FORMAT as BUNDLE
 from orvix.formats.bundle import MOST_THINGS
 from orvix.grains.tone import TONE_VALUES
 from orvix.registry import Value
+from orvix.tiles.joining import NEIGHBOURS
 from orvix.tiles.motifs.layout import (
     GROUP,
     KEEP,
@@ -203,10 +205,21 @@ def bundle_schema() -> dict[str, Any]:
         "repeat": {"enum": list(REPEATS)},
         "stagger": _FRACTION,
     }
+    canvas = {
+        "file": text | {"description": "an OpenRaster file in the bundle"},
+        "joined": {"type": "boolean"},
+        "repeat": {"enum": list(REPEATS)},
+        "stagger": _FRACTION,
+        "neighbours": {"enum": list(NEIGHBOURS)},
+    }
+    row = {"type": "array", "prefixItems": [text | {"maxLength": 40}, _COLOUR], "minItems": 2, "maxItems": 2}
     own: dict[str, tuple[dict[str, Any], tuple[str, ...]]] = {
         "tile": (tile, ()),
         "grain": ({"of": thing, "tone": _values(TONE_VALUES), "scale": _FRACTION}, ("of",)),
         "brush": ({"brush": {"type": "object", "required": ["coats"]}}, ("brush",)),
+        "canvas": (canvas, ("file",)),
+        "palette": ({"colours": {"type": "array", "items": row, "maxItems": MOST_COLOURS}}, ("colours",)),
+        "paths": ({"pieces": {"type": "array", "items": {"type": "object"}, "minItems": 1}}, ("pieces",)),
     }
     things = [
         {

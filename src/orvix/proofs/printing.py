@@ -17,7 +17,7 @@ from orvix.canvases.compositing import colour_to_rgb
 from orvix.colour.spaces import chroma_of
 from orvix.devices.print_desk import Goods
 from orvix.errors import BadValue
-from orvix.pictures.writing import png_bytes
+from orvix.pictures.writing import latin, png_bytes
 from orvix.proofs.rendering import MM_AN_INCH
 from orvix.tiles.repeats import Repeat, cloth
 
@@ -229,10 +229,10 @@ def proof_sheet(title: str, lines: list[str], file: bytes, goods: Goods) -> tupl
     page = Page(out, pagesize=A4, invariant=True)
     page.setTitle(title)
     page.setFont("Helvetica-Bold", 15)
-    page.drawString(15 * mm, 280 * mm, _latin(title))
+    page.drawString(15 * mm, 280 * mm, latin(title))
     page.setFont("Helvetica", 9)
     for n, line in enumerate(lines):
-        page.drawString(15 * mm, (273 - 4.6 * n) * mm, _latin(line))
+        page.drawString(15 * mm, (273 - 4.6 * n) * mm, latin(line))
     width, height = full[0] * scale, full[1] * scale
     left, low = 15.0, 273 - 4.6 * len(lines) - 4 - height
     page.drawImage(ImageReader(small), left * mm, low * mm, width * mm, height * mm, mask="auto")
@@ -249,7 +249,3 @@ def proof_sheet(title: str, lines: list[str], file: bytes, goods: Goods) -> tupl
     sheet = io.BytesIO()
     small.save(sheet, "PNG")
     return out.getvalue(), sheet.getvalue()
-
-
-def _latin(text: str) -> str:
-    return text.encode("cp1252", "replace").decode("cp1252")

@@ -133,6 +133,12 @@ class PathSet(Owned):
     pieces = models.JSONField()
 
 
+class Palette(Owned):
+    """Colours kept to be used on any canvas: rows of a name and a colour."""
+
+    colours = models.JSONField()
+
+
 class KeptState(models.Model):
     """A state of a canvas that the painter kept: its layers and pixels as they were, with a picture of them."""
 

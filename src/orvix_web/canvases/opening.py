@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
-from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.layers import Change, Layer, block_numbers
 from orvix.errors import UnreadableFile
 from orvix.formats import openraster
@@ -33,16 +34,19 @@ def open_file(owner: AbstractBaseUser, file: str, data: bytes) -> tuple[Canvas, 
         pixels = read_picture(data, file)
         node = openraster.Node(file.rsplit(".", 1)[0][:60] or "Picture", pixels=pixels)
         told = openraster.Told(pixels.shape[1], pixels.shape[0], read_ppi(data) or USUAL_PPI, (node,))
-    if min(told.width, told.height) < LEAST_SIDE:
-        raise UnreadableFile(f"{file}: {told.width} x {told.height} px; a canvas has at least {LEAST_SIDE} a side")
-    canvas = openraster.to_canvas(told)
-    return _keep(owner, check_name(file.rsplit(".", 1)[0][:120] or "Picture"), canvas), told.notes
+    return keep_opened(owner, file.rsplit(".", 1)[0][:120] or "Picture", told, {}), told.notes
 
 
-def _keep(owner: AbstractBaseUser, name: str, canvas: CoreCanvas) -> Canvas:
-    """A canvas as a row whose first operation takes all of this up: undone, it is bare."""
+def keep_opened(owner: AbstractBaseUser, name: str, read: openraster.Told, edges: dict[str, Any]) -> Canvas:
+    """What was read as a canvas. edges: how its edges are joined, as `create_canvas` takes it; open where empty.
+
+    Its first operation takes all of this up: undone, it is bare. Raises UnreadableFile for one that is too small.
+    """
+    if min(read.width, read.height) < LEAST_SIDE:
+        raise UnreadableFile(f"{name}: {read.width} x {read.height} px; a canvas has at least {LEAST_SIDE} a side")
+    canvas, name = openraster.to_canvas(read), check_name(name)
     spec = canvas.spec
-    told = {"width": spec.width, "height": spec.height, "ppi": spec.ppi, "joined": False, "ground": ""}
+    told = {"width": spec.width, "height": spec.height, "ppi": spec.ppi, "joined": False, "ground": ""} | edges
     with transaction.atomic():
         row = create_canvas(owner, name, told)
         journal = Journal(row.pk, owner.pk)

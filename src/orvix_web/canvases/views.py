@@ -10,12 +10,11 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_POST
 
 from orvix.canvases.effects import EFFECTS
 from orvix.canvases.operations.filters import filters
 from orvix.colour.blending import MODES
-from orvix.colour.palettes import check_palette, palette_text, read_palette
 from orvix.devices.mouse import KINDS
 from orvix.devices.stylus import TRIALS, record
 from orvix.lettering.fonts import SHIPPED
@@ -26,18 +25,14 @@ from orvix.tiles.repeats import REPEATS
 from orvix.units import UNITS, px_of
 from orvix_web.brushes.models import Brush, BrushVersion, FontFile
 from orvix_web.canvases import opening, services
-from orvix_web.canvases.models import Canvas, PathSet
+from orvix_web.canvases.models import Canvas, Palette, PathSet
+from orvix_web.canvases.palettes import PALETTE
 from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
-from orvix_web.forms import json_field, number_field, uploaded, whole_field
+from orvix_web.forms import number_field, uploaded, whole_field
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.cards import rows_of
 from orvix_web.tiles.models import Tile
-
-PALETTE = (
-    ("deep water", "#1b3f4b"), ("kelp", "#5f7a3f"), ("net", "#8fa3a0"), ("rope", "#d29b42"),
-    ("float", "#c2553b"), ("sailcloth", "#f2efe6"), ("tar", "#1c1e21"),
-)  # fmt: skip
 
 
 @require_GET
@@ -106,6 +101,7 @@ def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
         "tiles": Tile.objects.of(request.user),
         "fonts": SHIPPED,
         "path_sets": [{"id": one.pk, "name": one.name, "pieces": one.pieces} for one in _path_sets(request)],
+        "palettes": Palette.objects.of(request.user),
         "font_files": FontFile.objects.filter(owner=request.user),
         "effects": [(one, rows_of(one.values, _usual(one.values), f"effect.{one.name}")) for one in EFFECTS],
         "filters": [(one, rows_of(one.values, _usual(one.values), f"filter.{one.name}")) for one in filters()],
@@ -151,21 +147,6 @@ def _brush_in_hand(canvas: Canvas, brushes: list[tuple[Brush, BrushVersion]]) ->
         return brushes[0][1].pk
     used = last.brush_version.brush_id if last.brush_version else 0
     return next((version.pk for brush, version in brushes if brush.pk == used), brushes[0][1].pk)
-
-
-@require_http_methods(["GET", "POST"])
-def palette(request: HttpRequest, pk: int) -> HttpResponse:
-    """The palette of a canvas: as a file to keep; or kept anew, from rows of names and colours or from a file."""
-    canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
-    if request.method == "POST":
-        file = request.FILES.get("file")
-        told = check_palette(json_field(request, "palette")) if file is None else read_palette(file.read(), file.name)
-        Canvas.objects.filter(pk=canvas.pk).update(palette=told)
-        return JsonResponse({"palette": told})
-    response = HttpResponse(palette_text(canvas.palette or list(PALETTE)), content_type="text/plain; charset=utf-8")
-    name = slugify(canvas.name) or "canvas"
-    response["Content-Disposition"] = f'attachment; filename="{name}-palette.txt"'
-    return response
 
 
 @require_GET

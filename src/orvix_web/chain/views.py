@@ -10,12 +10,14 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
 from orvix_web.brushes.models import BrushVersion
-from orvix_web.canvases.models import Canvas, KeptState
+from orvix_web.canvases.models import Canvas, KeptState, Palette
+from orvix_web.canvases.palettes import palette_picture
 from orvix_web.chain.queries import MODELS, small_picture
 from orvix_web.chain.templatetags.strip import PLACES, strip_context
 from orvix_web.proofs.models import ProofVersion
 from orvix_web.shelf.models import Share
-from orvix_web.tiles.models import GrainVersion, TileVersion
+from orvix_web.tiles.models import GrainVersion, TileVersion, Upload
+from orvix_web.tiles.thumbnails import outside_thumbnail
 
 PICTURES = {
     "tile": (TileVersion, "tile__owner"),
@@ -24,7 +26,15 @@ PICTURES = {
     "canvas": (Canvas, "owner"),
     "proof": (ProofVersion, "proof__owner"),
     "state": (KeptState, "canvas__owner"),
+    "palette": (Palette, "owner"),
+    "motif": (Upload, "owner"),
 }
+_DRAWN: dict[str, Any] = {
+    "palette": lambda found: palette_picture(found.colours),
+    "motif": lambda found: outside_thumbnail(bytes(found.data), found.name),
+}
+"""What is drawn when it is asked for, because nothing is kept of it."""
+_SHARED = ("tile", "grain", "brush", "canvas")
 
 
 @require_GET
@@ -53,13 +63,14 @@ def thumbnail(request: HttpRequest, kind: str, pk: int, mark: str) -> HttpRespon
     found = model.objects.filter(pk=pk, **{owner: request.user}).first() or _shared(request.user, kind, model, pk)
     if found is None:
         raise Http404
-    response = HttpResponse(small_picture(found), content_type="image/png")
+    small = _DRAWN[kind](found) if kind in _DRAWN else small_picture(found)
+    response = HttpResponse(small, content_type="image/png")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 
 
 def _shared(taker: Any, kind: str, model: Any, pk: int) -> Any:
     """A version of a thing that somebody else shares."""
-    found = model.objects.filter(pk=pk).first() if settings.SIGN_IN and kind != "state" else None
+    found = model.objects.filter(pk=pk).first() if settings.SIGN_IN and kind in _SHARED else None
     number = None if found is None else found.pk if kind == "canvas" else getattr(found, f"{kind}_id")
     return found if Share.objects.filter(taker=taker, kind=kind, number=number).exists() else None

@@ -12,6 +12,7 @@ from orvix_web.canvases import enlarging, repainting, time_lapse
 from orvix_web.chain.following import follow
 from orvix_web.jobs.models import Job, Product
 from orvix_web.proofs import exporting, orders
+from orvix_web.shelf import files
 from orvix_web.tiles import services as tiles
 
 
@@ -57,6 +58,11 @@ def _export(job: Job, watch: Watch) -> dict[str, Any]:
     return _made(job, *exporting.by_job(job, watch))
 
 
+def _shelf_file(job: Job, watch: Watch) -> dict[str, Any]:
+    """Several things of the shelf as a file to be fetched."""
+    return _made(job, *files.by_job(job, watch))
+
+
 def _made(job: Job, name: str, content_type: str, data: bytes) -> dict[str, Any]:
     """Keep the file that a job made; done once more, in the place of the one before."""
     Product.objects.update_or_create(job=job, defaults={"name": name, "content_type": content_type, "data": data})
@@ -70,4 +76,5 @@ KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {
     time_lapse.KIND: _time_lapse,
     orders.KIND: _order,
     exporting.KIND: _export,
+    files.KIND: _shelf_file,
 }

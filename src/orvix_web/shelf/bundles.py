@@ -12,22 +12,33 @@ from django.db import transaction
 
 from orvix.brushes.definition import Brush as CoreBrush
 from orvix.errors import BadValue
-from orvix.formats.bundle import Bundle, Thing, digest_of, read, write
+from orvix.formats import openraster
+from orvix.formats.bundle import KINDS as BUNDLED
+from orvix.formats.bundle import Bundle, Thing, digest_of, read, with_digests, write
 from orvix.tiles.sources import SOURCES
 from orvix_web.brushes.loading import owned_font, owned_grain_version, owned_tile_version
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.brushes.services import create_from_definition, take_font
+from orvix_web.canvases.models import Canvas, Palette, PathSet
+from orvix_web.canvases.opening import keep_opened
+from orvix_web.canvases.path_sets import keep_paths
 from orvix_web.errors import or_404
 from orvix_web.live.notices import changed
+from orvix_web.live.rooms import picture
 from orvix_web.shelf.models import Digest, Incoming
-from orvix_web.shelf.queries import KINDS
+from orvix_web.shelf.queries import KINDS, owned
 from orvix_web.tiles.models import GrainVersion, TileVersion
 from orvix_web.tiles.rendering import snapshot_source, tile_state
 from orvix_web.tiles.services import create_grain, create_tile, keep_grain
 
 VERSIONS: dict[str, Any] = {"tile": TileVersion, "grain": GrainVersion, "brush": BrushVersion}
-"""What bundles hold, in the order in which they are made of one another."""
+"""What has versions of what bundles hold, in the order in which they are made of one another."""
 KEPT_INCOMING = 3
+
+
+def _thing_of(kind: str, version: Any) -> Any:
+    """What a version is of; what has no versions is that itself."""
+    return getattr(version, kind) if kind in VERSIONS else version
 
 
 # Out.
@@ -38,13 +49,22 @@ def bundle_of(owner: AbstractBaseUser, keys: Iterable[str]) -> bytes:
     gathering = _Gathering(owner)
     for key in keys:
         kind, _, pk = key.partition("-")
-        if kind not in VERSIONS or not pk.isdecimal():
-            raise BadValue("thing", key[:40], "bundles hold tiles, grains and brushes")
+        if kind not in BUNDLED or not pk.isdecimal():
+            raise BadValue("thing", key[:40], f"bundles hold {', '.join(BUNDLED)}")
         thing = or_404(KINDS[kind][0].objects.filter(owner=owner, pk=int(pk)).first())
-        gathering.take(kind, thing.latest)
+        gathering.take(kind, thing.latest if kind in VERSIONS else thing)
     if not gathering.things:
         raise BadValue("things", 0, "choose some first")
-    return write(sorted(gathering.things.values(), key=lambda one: list(VERSIONS).index(one.kind)))
+    things = with_digests(sorted(gathering.things.values(), key=lambda one: BUNDLED.index(one.kind)))
+    for one in things:
+        if one.kind not in VERSIONS:
+            _remember(one, gathering.versions[one.id])
+    return write(things)
+
+
+def whole_shelf(owner: AbstractBaseUser) -> list[str]:
+    """The keys of all that a bundle can hold of what somebody has; drawings belong to their tiles."""
+    return [f"{kind}-{pk}" for kind in BUNDLED for pk in owned(owner, kind).values_list("pk", flat=True)]
 
 
 class _Gathering:
@@ -53,30 +73,33 @@ class _Gathering:
     def __init__(self, owner: AbstractBaseUser) -> None:
         self._owner_id = owner.pk
         self.things: dict[str, Thing] = {}
+        self.versions: dict[str, Any] = {}
 
     def take(self, kind: str, version: Any) -> str:
         """Take a version and what it is made from; its id in the bundle."""
         number = f"{kind}-{version.pk}"
         if number not in self.things:
-            thing = getattr(version, kind)
-            told, pixels = getattr(self, f"_{kind}")(version)
-            more = {name: getattr(thing, name, "") for name in ("credit", "description")}
+            thing = _thing_of(kind, version)
+            told, more = getattr(self, f"_{kind}")(version)
+            more |= {name: getattr(thing, name, "") for name in ("credit", "description")}
+            unknown = Digest.objects.filter(kind=kind, version=version.pk).exclude(unknown={}).first()
             named = (thing.name, told, thing.tags, thing.set_name)
-            self.things[number] = Thing(number, kind, *named, pixels=pixels, **more)
+            self.things[number] = Thing(number, kind, *named, unknown=unknown.unknown if unknown else {}, **more)
+            self.versions[number] = version
         return number
 
-    def _tile(self, version: TileVersion) -> tuple[dict[str, Any], Any]:
+    def _tile(self, version: TileVersion) -> tuple[dict[str, Any], dict[str, Any]]:
         if SOURCES.get(version.recipe["source"]["name"]).kind != "given":
-            return {"recipe": version.recipe}, None
+            return {"recipe": version.recipe}, {}
         state = tile_state(version)
         told = {"repeat": state.repeat.kind, "stagger": str(state.repeat.stagger), "closes": state.proven}
-        return told, state.pixels
+        return told, {"pixels": state.pixels}
 
-    def _grain(self, version: GrainVersion) -> tuple[dict[str, Any], Any]:
+    def _grain(self, version: GrainVersion) -> tuple[dict[str, Any], dict[str, Any]]:
         of = self.take("tile", version.tile_version)
-        return {"of": of, "tone": version.tone, "scale": version.scale}, None
+        return {"of": of, "tone": version.tone, "scale": version.scale}, {}
 
-    def _brush(self, version: BrushVersion) -> tuple[dict[str, Any], Any]:
+    def _brush(self, version: BrushVersion) -> tuple[dict[str, Any], dict[str, Any]]:
         def inside(what: str, source: Any) -> dict[str, Any]:
             if what == "font":
                 return {"font": base64.b64encode(bytes(owned_font(self._owner_id, source).data)).decode()}
@@ -84,7 +107,24 @@ class _Gathering:
                 return {"thing": self.take("grain", owned_grain_version(self._owner_id, source))}
             return {"thing": self.take("tile", owned_tile_version(self._owner_id, source, what))}
 
-        return {"brush": CoreBrush.parse(version.definition).renamed(inside).as_dict()}, None
+        return {"brush": CoreBrush.parse(version.definition).renamed(inside).as_dict()}, {}
+
+    def _canvas(self, row: Canvas) -> tuple[dict[str, Any], dict[str, Any]]:
+        told = {"joined": row.joined, "repeat": row.repeat, "stagger": row.stagger, "neighbours": row.neighbours}
+        return told, {"file": openraster.write(picture(row))[0]}
+
+    def _palette(self, row: Palette) -> tuple[dict[str, Any], dict[str, Any]]:
+        return {"colours": row.colours}, {}
+
+    def _paths(self, row: PathSet) -> tuple[dict[str, Any], dict[str, Any]]:
+        return {"pieces": row.pieces}, {}
+
+
+def _remember(thing: Thing, row: Any) -> None:
+    """What this is, as the bundle says that it went out or came in with."""
+    revision = row.revision if thing.kind == "canvas" else 0
+    at = {"kind": thing.kind, "version": row.pk, "digest": thing.digest}
+    Digest.objects.update_or_create(**at, defaults={"revision": revision, "unknown": dict(thing.unknown)})
 
 
 # In.
@@ -102,7 +142,7 @@ class Coming:
     def words(self) -> str:
         """What would become of it, in words."""
         if self.here is not None:
-            return f"is here already, as {getattr(self.here, self.thing.kind).name}"
+            return f"is here already, as {_thing_of(self.thing.kind, self.here).name}"
         if self.name == self.thing.name:
             return "comes in"
         return f"comes in as {self.name}: another {self.thing.name} is here"
@@ -126,7 +166,7 @@ def plan(owner: AbstractBaseUser, incoming: Incoming) -> tuple[list[Coming], lis
 
 def _plan(owner: AbstractBaseUser, bundle: Bundle) -> list[Coming]:
     here = _digests(owner)
-    taken = {kind: set(KINDS[kind][0].objects.filter(owner=owner).values_list("name", flat=True)) for kind in VERSIONS}
+    taken = {kind: set(KINDS[kind][0].objects.filter(owner=owner).values_list("name", flat=True)) for kind in BUNDLED}
     out = []
     for thing in bundle.things:
         known = here.get((thing.kind, thing.digest))
@@ -145,24 +185,32 @@ def _free(name: str, taken: set[str]) -> str:
 
 
 def _digests(owner: AbstractBaseUser) -> dict[tuple[str, str], Any]:
-    """All versions of an owner's things, by kind and digest; each digest is worked out once."""
+    """All that an owner has, by kind and digest; that of a version is worked out once. What has no versions is known by
+    the bundles that it went out and came in with, as long as it is what they say."""
     gathering = _Gathering(owner)
     versions = {
         f"{kind}-{one.pk}": (kind, one)
         for kind, model in VERSIONS.items()
         for one in model.objects.select_related(kind).filter(**{f"{kind}__owner": owner}).order_by("pk")
     }
-    kept = {f"{one.kind}-{one.version}": one.digest for one in Digest.objects.all()}
+    kept = {f"{one.kind}-{one.version}": one.digest for one in Digest.objects.filter(kind__in=VERSIONS)}
 
     def digest(number: str) -> str:
         if number not in kept:
             kind, version = versions[number]
             thing = gathering.things[gathering.take(kind, version)]
-            kept[number] = digest_of(kind, thing.told, thing.pixels, digest)
+            kept[number] = digest_of(thing, digest)
             Digest.objects.get_or_create(kind=kind, version=version.pk, defaults={"digest": kept[number]})
         return kept[number]
 
-    return {(kind, digest(number)): version for number, (kind, version) in versions.items()}
+    found = {(kind, digest(number)): version for number, (kind, version) in versions.items()}
+    for kind in set(BUNDLED) - set(VERSIONS):
+        rows = {one.pk: one for one in owned(owner, kind)}
+        for told in Digest.objects.filter(kind=kind, version__in=rows):
+            row = rows[told.version]
+            if kind != "canvas" or told.revision == row.revision:
+                found[kind, told.digest] = row
+    return found
 
 
 def bring_in(owner: AbstractBaseUser, incoming: Incoming) -> list[Coming]:
@@ -181,12 +229,12 @@ def bring_in(owner: AbstractBaseUser, incoming: Incoming) -> list[Coming]:
 def _make(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
     thing = coming.thing
     version = _MAKERS[thing.kind](owner, coming, made)
-    owned = getattr(version, thing.kind)
-    owned.tags, owned.set_name = thing.tags, thing.set_name
+    row = _thing_of(thing.kind, version)
+    row.tags, row.set_name = thing.tags, thing.set_name
     if thing.kind == "brush":
-        owned.credit, owned.description = thing.credit, thing.description
-    owned.save()
-    Digest.objects.get_or_create(kind=thing.kind, version=version.pk, defaults={"digest": thing.digest})
+        row.credit, row.description = thing.credit, thing.description
+    row.save()
+    _remember(thing, version)
     return version
 
 
@@ -217,4 +265,24 @@ def _make_brush(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -
     return create_from_definition(owner, coming.name, definition | {"name": coming.name}).latest
 
 
-_MAKERS: dict[str, Any] = {"tile": _make_tile, "grain": _make_grain, "brush": _make_brush}
+def _make_canvas(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+    thing = coming.thing
+    return keep_opened(owner, coming.name, openraster.read(thing.file, thing.name), dict(thing.told))
+
+
+def _make_palette(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+    return Palette.objects.create(owner=owner, name=coming.name, colours=coming.thing.told["colours"])
+
+
+def _make_paths(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+    return keep_paths(owner, coming.name, coming.thing.told["pieces"])
+
+
+_MAKERS: dict[str, Any] = {
+    "tile": _make_tile,
+    "grain": _make_grain,
+    "brush": _make_brush,
+    "canvas": _make_canvas,
+    "palette": _make_palette,
+    "paths": _make_paths,
+}

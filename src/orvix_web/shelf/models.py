@@ -17,16 +17,22 @@ class Incoming(Owned):
 
 
 class Digest(models.Model):
-    """What a version is, as bundles tell it: versions never change, so neither does this. kind: tile, grain, brush."""
+    """What a version is, as bundles tell it. kind: as in bundles; version: its number, or that of what has none.
+
+    A version never changes, so it has one. What has no versions may have several, of the bundles it went out and came
+    in with, and is what they say at its revision only. unknown: parts that came with it and are not known here.
+    """
 
     kind = models.CharField(max_length=10)
     version = models.PositiveBigIntegerField()
+    revision = models.PositiveIntegerField(default=0)
     digest = models.CharField(max_length=64, db_index=True)
+    unknown = models.JSONField(default=dict)
 
     objects: Any = models.Manager()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=("kind", "version"), name="one_digest_of_a_version")]
+        constraints = [models.UniqueConstraint(fields=("kind", "version", "digest"), name="each_digest_once")]
 
 
 class Share(models.Model):

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
-from django.db.models import Q, Sum
-from django.db.models.functions import Length
+from django.db.models import Q, Sum, TextField
+from django.db.models.functions import Cast, Length
 from django.urls import reverse
 
 from orvix_web.brushes.models import Brush, BrushVersion
 from orvix_web.canvases.history import brushes_used
-from orvix_web.canvases.models import Canvas, KeptBlock, Operation, PathSet, StoredBlock, UndoBlock
+from orvix_web.canvases.models import Canvas, KeptBlock, Operation, Palette, PathSet, StoredBlock, UndoBlock
 from orvix_web.chain.following import showing
 from orvix_web.chain.queries import picture_href
 from orvix_web.jobs.models import Product
@@ -28,7 +29,9 @@ KINDS: dict[str, tuple[Any, str]] = {
     "brush": (Brush, "Brushes"),
     "canvas": (Canvas, "Canvases"),
     "proof": (Proof, "Proofs"),
+    "palette": (Palette, "Palettes"),
     "paths": (PathSet, "Path sets"),
+    "motif": (Upload, "From outside"),
 }
 MOST_SHOWN = 600
 
@@ -105,15 +108,35 @@ def shared_with(taker: AbstractBaseUser, kind: str) -> Any:
 def _entries(kind: str, things: list[Any], *, shared: bool = False) -> Iterator[Entry]:
     newest = _newest(kind, [one.pk for one in things])
     for thing in things:
-        if kind == "paths":
-            many = len(thing.pieces)
-            yield Entry(kind, thing, f"{many} path{'' if many == 1 else 's'}", reverse("canvases"), "")
+        if kind in _PLAIN:
+            about, href, picture = _PLAIN[kind](thing)
+            yield Entry(kind, thing, about, href, picture)
             continue
         shown = thing if kind == "canvas" else newest.get(thing.pk)
         if shown is not None:
             about = _about(kind, thing, shown) + (f", of {thing.owner.get_username()}" if shared else "")
             href = reverse("shared", args=[kind, thing.pk]) if shared else reverse(f"{kind}-page", args=[thing.pk])
             yield Entry(kind, thing, about, href, picture_href(kind, shown))
+
+
+def _plain_paths(thing: Any) -> tuple[str, str, str]:
+    many = len(thing.pieces)
+    return f"{many} path{'' if many == 1 else 's'}", reverse("canvases"), ""
+
+
+def _plain_palette(thing: Any) -> tuple[str, str, str]:
+    mark = hashlib.blake2s(repr(thing.colours).encode(), digest_size=6).hexdigest()
+    picture = reverse("thumbnail", args=["palette", thing.pk, mark])
+    return f"{len(thing.colours)} colours", reverse("palette-file", args=[thing.pk]), picture
+
+
+def _plain_motif(thing: Any) -> tuple[str, str, str]:
+    picture = reverse("thumbnail", args=["motif", thing.pk, thing.sha256[:12]])
+    return f"{thing.width} × {thing.height} px", reverse("outside-file", args=[thing.pk]), picture
+
+
+_PLAIN = {"paths": _plain_paths, "palette": _plain_palette, "motif": _plain_motif}
+"""What has no versions and no page of its own: words about it, where a press leads, and its picture."""
 
 
 def _newest(kind: str, keys: list[int]) -> dict[int, Any]:
@@ -212,8 +235,17 @@ def _proof_uses(proof: Proof) -> tuple[Pairs, Pairs]:
     return [("canvas", proof.canvas), ("tile", proof.tile)], []
 
 
-def _path_uses(paths: PathSet) -> tuple[Pairs, Pairs]:
+def _nothing(thing: Any) -> tuple[Pairs, Pairs]:
     return [], []
+
+
+def _motif_uses(upload: Upload) -> tuple[Pairs, Pairs]:
+    """A file from outside is named in recipes, of kept versions and of drafts."""
+    told, text = f'"upload:{upload.pk}"', TextField()
+    kept = TileVersion.objects.annotate(told=Cast("recipe", text)).filter(told__contains=told).values("tile_id")
+    drafts = Tile.objects.annotate(told=Cast("draft", text)).filter(told__contains=told).values("pk")
+    using = Tile.objects.filter(Q(pk__in=kept) | Q(pk__in=drafts), owner=upload.owner)
+    return [], [("tile", one) for one in using]
 
 
 _USES = {
@@ -222,7 +254,9 @@ _USES = {
     "brush": _brush_uses,
     "canvas": _canvas_uses,
     "proof": _proof_uses,
-    "paths": _path_uses,
+    "palette": _nothing,
+    "paths": _nothing,
+    "motif": _motif_uses,
 }
 
 

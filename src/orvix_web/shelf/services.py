@@ -13,6 +13,7 @@ from django.utils import timezone
 from orvix.errors import BadValue, UnknownName
 from orvix_web.errors import NotYours
 from orvix_web.live.notices import changed
+from orvix_web.shelf.models import Share
 from orvix_web.shelf.queries import KINDS, tags_of, uses
 from orvix_web.tiles.services import check_name
 
@@ -26,7 +27,7 @@ def do(owner: AbstractBaseUser, what: str, keys: list[str], value: str = "") -> 
     if not 1 <= len(keys) <= MOST_AT_ONCE:
         raise BadValue("things", len(keys), f"choose 1 to {MOST_AT_ONCE} first")
     with transaction.atomic():
-        things = [owned_thing(owner, key) for key in dict.fromkeys(keys)]
+        things = [owned_thing(owner, key, lock=True) for key in dict.fromkeys(keys)]
         # What uses others goes first, so that a whole chain can be deleted at once.
         order = list(KINDS)
         for kind, thing in sorted(things, key=lambda one: -order.index(one[0])):
@@ -35,12 +36,12 @@ def do(owner: AbstractBaseUser, what: str, keys: list[str], value: str = "") -> 
     return len(things)
 
 
-def owned_thing(owner: AbstractBaseUser, key: str) -> tuple[str, Any]:
+def owned_thing(owner: AbstractBaseUser, key: str, *, lock: bool = False) -> tuple[str, Any]:
+    """A thing of the shelf and its kind, by how a form names it; raises NotYours. lock: to be changed."""
     kind, _, pk = key.partition("-")
     model = KINDS.get(kind, (None,))[0]
-    found = (
-        model.objects.select_for_update().filter(owner=owner, pk=int(pk)).first() if model and pk.isdecimal() else None
-    )
+    rows = model.objects.select_for_update() if model and lock else model.objects if model else None
+    found = rows.filter(owner=owner, pk=int(pk)).first() if rows is not None and pk.isdecimal() else None
     if found is None:
         raise NotYours(f"{key[:40]}: there is no such thing of yours")
     return kind, found
@@ -74,13 +75,20 @@ def _rename(kind: str, thing: Any, value: str) -> None:
 def _delete(kind: str, thing: Any, value: str) -> None:
     if thing.trashed is None:
         raise BadValue("thing", thing.name, "is not in the trash: put it there first")
+    if kind == "motif" and uses(kind, thing)[1]:
+        raise _used(kind, thing)
+    number = thing.pk
     try:
         thing.delete()
     except ProtectedError as error:
-        users = ", ".join(one.thing.name for one in uses(kind, thing)[1][:4]) or "something"
-        raise BadValue(
-            "thing", thing.name, f"is used by {users}: it stays in the trash until that is deleted"
-        ) from error
+        raise _used(kind, thing) from error
+    # Numbers are not given again, but what is gone is neither shared nor here.
+    Share.objects.filter(kind=kind, number=number).delete()
+
+
+def _used(kind: str, thing: Any) -> BadValue:
+    users = ", ".join(one.thing.name for one in uses(kind, thing)[1][:4]) or "something"
+    return BadValue("thing", thing.name, f"is used by {users}: it stays in the trash until that is deleted")
 
 
 _DEEDS: Mapping[str, Callable[[str, Any, str], None]] = {

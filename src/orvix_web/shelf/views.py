@@ -5,16 +5,18 @@ from __future__ import annotations
 from typing import Any
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 from django_htmx.http import trigger_client_event
 
+from orvix.pictures.writing import png_bytes
 from orvix_web.accounts.people import others
 from orvix_web.errors import or_404
 from orvix_web.forms import uploaded
-from orvix_web.shelf import bundles, queries, services, sharing
+from orvix_web.proofs.exporting import formats_of
+from orvix_web.shelf import bundles, files, pictures, queries, services, sharing
 from orvix_web.shelf.models import Incoming
 from orvix_web.snapshots import one_moment
 
@@ -30,6 +32,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
     tags, sets = queries.words_used(request.user)
     weights = queries.space(request.user)
     context |= {"place": "shelf", "counts": queries.counts(request.user), "tags": tags, "sets": sets}
+    context["out_formats"] = formats_of("tile")
     context |= {"others": others(request.user) if settings.SIGN_IN else []}
     context |= {"weights": weights, "weight": sum(octets for _, octets in weights)}
     return render(request, "shelf/shelf.html", context)
@@ -60,6 +63,14 @@ def bundle(request: HttpRequest) -> HttpResponse:
     """What is chosen, with all it is made from, as a bundle."""
     data = bundles.bundle_of(request.user, request.GET.getlist("thing"))
     return HttpResponse(data, content_type="application/zip", headers={"Content-Disposition": _BUNDLE})
+
+
+@require_POST
+def make_file(request: HttpRequest) -> HttpResponse:
+    """Several things at once as a file, by a job; answers with the job."""
+    told = request.POST
+    job = files.ask_for_file(request.user, told.get("make", ""), told.getlist("thing"), told)
+    return JsonResponse({"job": job.pk})
 
 
 @require_POST
@@ -107,7 +118,7 @@ def unshare(request: HttpRequest, pk: int) -> HttpResponse:
 def shared(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """What somebody else shares, to be looked at."""
     row, thing = sharing.find(request.user, kind, pk)
-    told = {"place": "shelf", "share": row, "thing": thing, "kind": kind, "facts": sharing.facts_of(kind, thing)}
+    told = {"place": "shelf", "share": row, "thing": thing, "kind": kind, "facts": pictures.facts_of(kind, thing)}
     return render(request, "shelf/shared.html", told)
 
 
@@ -115,7 +126,8 @@ def shared(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 def shared_picture(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """The picture of what somebody else shares."""
     _, thing = sharing.find(request.user, kind, pk)
-    return HttpResponse(sharing.picture_of(kind, thing), "image/png", headers={"Cache-Control": "private, no-cache"})
+    data = png_bytes(pictures.picture_of(kind, thing), level=4)
+    return HttpResponse(data, "image/png", headers={"Cache-Control": "private, no-cache"})
 
 
 @require_POST

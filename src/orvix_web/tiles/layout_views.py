@@ -15,7 +15,7 @@ from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, uploaded, whole_field
 from orvix_web.tiles import layouts
 from orvix_web.tiles.cards import rows_of
-from orvix_web.tiles.models import Tile
+from orvix_web.tiles.models import Tile, Upload
 
 
 @require_POST
@@ -58,6 +58,7 @@ def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
             ("scale", "scale", "times"),
         ),
         "shapes": list(SHAPES),
+        "outside": Upload.objects.of(request.user).defer("data")[:60],
         "fill_rows": rows_of(FILL, fill, "fill"),
         "tiles": [(one, one.latest) for one in Tile.objects.of(request.user).exclude(pk=pk)[:60]],
     }
@@ -66,5 +67,7 @@ def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def take_motif(request: HttpRequest) -> HttpResponse:
-    """An SVG or a picture as a motif, as a layout holds it."""
+    """An SVG or a picture as a motif, as a layout holds it; or one that is on the shelf."""
+    if request.POST.get("kept"):
+        return JsonResponse({"motif": layouts.kept_motif(request.user, whole_field(request, "kept"))})
     return JsonResponse({"motif": layouts.take_motif(request.user, *uploaded(request))})

@@ -10,7 +10,8 @@ from django.contrib.auth.models import AbstractBaseUser
 from orvix.pictures import read_picture
 from orvix.tiles.motifs.layout import Layout, Motif
 from orvix.tiles.motifs.starters import TITLES
-from orvix.tiles.motifs.svg import read_svg
+from orvix.tiles.motifs.svg import is_svg, read_svg
+from orvix_web.errors import or_404
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import Tile, Upload
 from orvix_web.tiles.services import create_tile
@@ -31,8 +32,8 @@ def create_layout(
 def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> dict[str, Any]:
     """Take an SVG or a picture as a motif; raises UnreadableSvg or UnreadablePicture, and then nothing is changed."""
     title = (name or "motif")[:120]
-    is_svg = title.lower().endswith(".svg") or data.lstrip()[:5] in (b"<?xml", b"<svg ", b"<!DOC", b"<svg\n")
-    if is_svg:
+    drawn = is_svg(data, title)
+    if drawn:
         svg = read_svg(data, title)
         width, height = max(round(svg.width), 1), max(round(svg.height), 1)
     else:
@@ -41,6 +42,16 @@ def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> dict[str, Any
         owner=owner, name=title, data=data, sha256=hashlib.sha256(data).hexdigest(), width=width, height=height
     )
     changed(upload.owner_id)
-    stem = title.rsplit(".", 1)[0] or "motif"
-    what = f"upload:{upload.pk}"
-    return {"id": f"m{upload.pk}", "kind": "svg" if is_svg else "picture", "what": what, "name": stem}
+    return as_motif(upload, drawn)
+
+
+def as_motif(upload: Upload, drawn: bool) -> dict[str, Any]:
+    """A file from outside as a layout holds it; drawn: whether it is SVG."""
+    stem = upload.name.rsplit(".", 1)[0] or "motif"
+    return {"id": f"m{upload.pk}", "kind": "svg" if drawn else "picture", "what": f"upload:{upload.pk}", "name": stem}
+
+
+def kept_motif(owner: AbstractBaseUser, pk: int) -> dict[str, Any]:
+    """A file from outside that is on the shelf, as a motif; raises Http404."""
+    upload = or_404(Upload.objects.of(owner).filter(pk=pk).first())
+    return as_motif(upload, is_svg(bytes(upload.data), upload.name))

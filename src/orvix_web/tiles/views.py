@@ -25,7 +25,7 @@ from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import shown_jobs
 from orvix_web.tiles import services
 from orvix_web.tiles.cards import cards_context, source_groups
-from orvix_web.tiles.models import Grain, Tile
+from orvix_web.tiles.models import Grain, Tile, Upload
 from orvix_web.tiles.rendering import tile_state
 
 
@@ -77,6 +77,16 @@ def upload(request: HttpRequest) -> HttpResponse:
     """A new tile from a picture."""
     tile = services.take_upload(request.user, *uploaded(request))
     return redirect("tile-page", tile.pk)
+
+
+@require_GET
+def outside_file(request: HttpRequest, pk: int) -> HttpResponse:
+    """A file from outside as it came; always to be kept, never to be shown by the browser itself."""
+    found = or_404(Upload.objects.filter(owner=request.user, pk=pk).first())
+    stem, _, ending = found.name.rpartition(".")
+    name = f"{slugify(stem or ending) or 'picture'}.{slugify(ending) or 'bin'}"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return HttpResponse(bytes(found.data), content_type="application/octet-stream", headers=headers)
 
 
 @require_GET

@@ -94,6 +94,11 @@ class Svg:
         return Svg(text, self.width, self.height, tuple(dict.fromkeys(changes.get(one, one) for one in self.colours)))
 
 
+def is_svg(data: bytes, name: str) -> bool:
+    """Whether a file says that it is SVG, by its name or its first octets."""
+    return name.lower().endswith(".svg") or data.lstrip()[:5] in (b"<?xml", b"<svg ", b"<!DOC", b"<svg\n")
+
+
 def read_svg(data: bytes, name: str = "SVG") -> Svg:
     """Check an SVG file and give it ready to be drawn; raises UnreadableSvg."""
     if len(data) > MOST_OCTETS:

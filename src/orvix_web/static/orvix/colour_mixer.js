@@ -1,5 +1,5 @@
 // Mixing a colour: by a wheel, by numbers, from those used and from the canvas's palette. Numbers are turned by the core.
-import { post, refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 
 const RECENT_KEY = "orvix-recent-colours";
 const MOST_RECENT = 14;
@@ -132,6 +132,14 @@ export class ColourMixer {
     const rows = () => [...document.querySelectorAll("#colours [data-colour]")].map((one) => [one.getAttribute("aria-label"), one.dataset.colour]);
     id("palette-add").addEventListener("click", () => keep({ palette: JSON.stringify([...rows(), [id("palette-name").value.trim() || id("colour").value, id("colour").value]]) }));
     id("palette-out").addEventListener("click", () => keep({ palette: JSON.stringify(rows().filter(([, hex]) => hex !== id("colour").value)) }));
+    id("palette-keep")?.addEventListener("click", async () => {
+      const told = await post(`/canvases/${this.canvas}/palette/keep/`, { name: id("palette-name").value.trim() });
+      if (told.refused) { refuse(told.refused); return; }
+      id("palette-kept").append(new Option(told.name, told.palette));
+      id("palette-kept").disabled = false;
+      note("Kept", `this palette is on the shelf, as ${told.name}`);
+    });
+    id("palette-kept")?.addEventListener("change", ({ target }) => { const { value } = target; target.value = ""; if (value) keep({ kept: value }); });
     id("palette-file").addEventListener("change", () => {
       const [file] = id("palette-file").files;
       if (!file) return;

@@ -14,6 +14,7 @@ export class MotifList {
     document.addEventListener("dragover", (event) => event.preventDefault());
     document.addEventListener("drop", (event) => { const file = event.dataTransfer?.files[0]; if (file) { event.preventDefault(); this.file(file); } });
     document.getElementById("add-shape").addEventListener("change", (event) => { const { value } = event.target; event.target.value = ""; if (value) this.add({ kind: "shape", what: value, name: value, values: {}, colour: "#c2553b" }); });
+    document.getElementById("add-kept").addEventListener("change", (event) => { const { value } = event.target; event.target.value = ""; if (value) this.taken({ kept: value }); });
     document.getElementById("add-tile").addEventListener("change", (event) => { const { value, selectedOptions } = event.target; const name = selectedOptions[0].textContent; event.target.value = ""; if (value) this.add({ kind: "tile", what: `tile:${value}`, name }); });
   }
 
@@ -34,7 +35,12 @@ export class MotifList {
     if (!file) return;
     const form = new FormData();
     form.append("picture", file, file.name);
-    const told = await post(this.take, form);
+    this.taken(form);
+  }
+
+  // From a file, or one that is on the shelf.
+  async taken(values) {
+    const told = await post(this.take, values);
     if (told.refused) refuse(told.refused);
     else this.add(told.motif);
   }

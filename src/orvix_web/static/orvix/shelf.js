@@ -1,6 +1,10 @@
 // The shelf: what is chosen, what can be done with it, and what uses the one that was chosen last.
 const id = (name) => document.getElementById(name);
-const SHARED = new Set(["tile", "grain", "brush", "canvas"]);
+import { post, refuse } from "./page.js";
+
+// What each way out can hold, by kinds of things.
+const HOLDS = { bundle: ["tile", "grain", "brush", "canvas", "palette", "paths"], pictures: ["tile", "canvas"], sheet: ["tile", "grain", "brush", "canvas"] };
+const SHARED = new Set(HOLDS.sheet);
 const chosen = () => [...document.querySelectorAll('#shelf-things input[name="thing"]:checked')];
 
 function tell() {
@@ -9,8 +13,6 @@ function tell() {
   id("shelf-bar").classList.toggle("hidden", !some.length);
   id("shelf-many").textContent = `${some.length} chosen`;
   document.querySelectorAll("#shelf-bar [data-where]").forEach((one) => one.classList.toggle("hidden", (one.dataset.where === "trash") !== trash));
-  const held = some.every((one) => ["tile", "grain", "brush"].includes(one.value.split("-")[0]));
-  id("shelf-bundle").disabled = !held;
   if (id("shelf-share")) id("shelf-share").disabled = !some.every((one) => SHARED.has(one.value.split("-")[0]));
   document.querySelectorAll("#shelf-bar [data-one]").forEach((one) => { one.disabled = some.length !== 1; });
 }
@@ -33,7 +35,42 @@ id("shelf-delete").addEventListener("click", (event) => {
   event.target.textContent = `really delete ${many}?`;
 });
 document.body.addEventListener("htmx:afterRequest", ({ detail }) => { if (detail.elt.id === "shelf-chosen" && detail.successful) id("shelf-value").value = ""; });
-id("shelf-bundle").addEventListener("click", ({ currentTarget }) => window.location.assign(`${currentTarget.dataset.href}?${new URLSearchParams(chosen().map((one) => ["thing", one.value]))}`));
+
+// The ways out: a bundle is fetched at once, what takes longer is made by a job.
+const out = { dialog: id("shelf-out-dialog"), form: id("shelf-out-form") };
+const kindsChosen = () => [...new Set(chosen().map((one) => one.value.split("-")[0]))];
+function tellOut() {
+  const { make } = Object.fromEntries(new FormData(out.form));
+  out.form.querySelectorAll("[data-make]").forEach((one) => one.classList.toggle("hidden", !one.dataset.make.split(" ").includes(make)));
+  const wrong = kindsChosen().filter((kind) => !HOLDS[make].includes(kind));
+  id("shelf-out-not").textContent = wrong.length ? `Among what is chosen are things that do not go into it (${wrong.join(", ")}): only ${HOLDS[make].join(", ")}.` : "";
+  id("shelf-out-go").disabled = wrong.length > 0;
+}
+async function byJob(values) {
+  const answer = await post(out.form.action, values);
+  if (answer.refused) refuse(answer.refused);
+  else window.htmx.ajax("GET", `${out.form.dataset.jobs}?active=${answer.job},`, { target: "#jobs", swap: "outerHTML" });
+}
+id("shelf-out").addEventListener("click", () => {
+  id("shelf-out-many").textContent = chosen().length === 1 ? "one thing" : `${chosen().length} things`;
+  for (const name of ["maker", "licence"]) out.form.elements[name].value = localStorage.getItem(`orvix-${name}`) ?? "";
+  tellOut();
+  out.dialog.showModal();
+});
+out.form.addEventListener("change", tellOut);
+out.form.querySelector("[data-close]").addEventListener("click", () => out.dialog.close());
+out.form.addEventListener("submit", (event) => {
+  event.preventDefault();
+  for (const name of ["maker", "licence"]) localStorage.setItem(`orvix-${name}`, out.form.elements[name].value);
+  const values = new FormData(out.form);
+  chosen().forEach((one) => values.append("thing", one.value));
+  out.dialog.close();
+  const layered = kindsChosen().includes("canvas");
+  if (values.get("make") === "bundle" && !layered) window.location.assign(`${out.form.dataset.bundle}?${new URLSearchParams(values.getAll("thing").map((one) => ["thing", one]))}`);
+  else byJob(values);
+});
+id("shelf-whole").addEventListener("click", () => byJob({ make: "whole" }));
+id("palette-in").addEventListener("change", () => id("palette-in").submit());
 id("bundle-in").addEventListener("change", () => id("bundle-in").submit());
 id("shelf-words").focus();
 tell();

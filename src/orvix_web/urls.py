@@ -12,6 +12,7 @@ from orvix_web.canvases import taking_views as taking
 from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
 from orvix_web.jobs import views as jobs
+from orvix_web.proofs import own_surface_views as own_surfaces
 from orvix_web.proofs import taking_out_views as taking_out
 from orvix_web.proofs import views as proofs
 from orvix_web.shelf import views as shelf
@@ -117,6 +118,10 @@ urlpatterns = [
     path("shelf/shared/<slug:kind>/<int:pk>/copy/", shelf.copy_shared, name="copy-shared"),
     path("shelf/<slug:kind>/<int:pk>/used/", shelf.used, name="shelf-used"),
     path("proofs/", proofs.proofs, name="proofs"),
+    path("proofs/surfaces/new/", own_surfaces.new_surface, name="new-surface"),
+    path("proofs/surfaces/<int:pk>/", own_surfaces.surface_page, name="own-surface"),
+    path("proofs/surfaces/<int:pk>/keep/", own_surfaces.keep_surface, name="keep-surface"),
+    path("proofs/surfaces/<int:pk>/<slug:what>/", own_surfaces.keep_layer, name="surface-layer"),
     path("proofs/new/", proofs.new_proof, name="new-proof"),
     path("proofs/<int:pk>/", proofs.proof_page, name="proof-page"),
     path("proofs/<int:pk>/keep/", proofs.keep_proof, name="keep-proof"),

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 from playwright.sync_api import expect
 
 from orvix.pictures import read_picture
+from orvix.pictures.writing import write_png
 from orvix.proofs.looks import Cloth, Panel, drawn
 from orvix.proofs.rendering import Look
 from orvix.tiles.repeats import Repeat
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.tasks import run_job
 from orvix_web.proofs import orders
-from orvix_web.proofs.models import Proof
+from orvix_web.proofs.models import OwnSurface, Proof
+from orvix_web.proofs.own_surfaces import own_of
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import create_tile, keep_tile
 from tests.browser.walk import canvas_pixels
@@ -265,3 +269,40 @@ def test_what_is_flat_is_looked_at_through_a_loupe_and_by_sight(page, live, kit)
     )
     # The same four repeats from 12 m, for an eye at 0.6 m from the screen: a twentieth as wide.
     assert abs(widths[0] / widths[1] - 20) < 0.1
+
+
+def test_a_surface_of_ones_own_is_dragged_into_place_and_hung(page, live, kit, tmp_path):
+    tile = create_tile(kit.owner, "Checks", CHECKS)
+    wall = np.full((300, 400, 3), 190, np.uint8)
+    write_png(tmp_path / "Boathouse.png", wall)
+    page.goto("/proofs/")
+    page.locator('#new-surface input[type="file"]').set_input_files(tmp_path / "Boathouse.png")
+    page.wait_for_url("**/proofs/surfaces/*/")
+    picture = page.locator("#own-picture")
+    expect(picture).to_have_attribute("data-shown", re.compile(r"\d+"))
+    page.locator('[data-own="columns"]').fill("2")
+    expect(page.locator("#own-knots circle")).to_have_count(6)
+    box = page.locator("#own-knots circle").first.bounding_box()
+    frame = page.locator("#own-knots").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 40, y - 30, steps=4)
+    page.mouse.up()
+    want = [0.2 - 40 / frame["width"], 0.2 - 30 / frame["height"]]
+    page.wait_for_function(
+        "(want) => window.orvixOwn.laying.points[0].every((one, k) => Math.abs(one - want[k]) < 0.004)", arg=want
+    )
+    page.locator("#own-tile").select_option(str(tile.pk))
+    page.locator('[data-own="width_mm"]').fill("150")
+    page.locator("#own-name").fill("Boathouse wall")
+    page.get_by_role("button", name="Keep this surface").click()
+    expect(page.locator("#own-title")).to_have_text("Boathouse wall")
+    kept = OwnSurface.objects.get()
+    assert (kept.laying["columns"], kept.laying["width_mm"]) == (2, 150)
+    wall_of(page, tile)
+    page.locator("#add-look").select_option(f'{{"kind":"surface","surface":"own:{kept.pk}"}}')
+    shown(page, 4, 1)
+    panel = Panel.parse({"kind": "surface", "surface": f"own:{kept.pk}"}, own_of(kit.owner.pk))
+    want = drawn(panel, Cloth.of(tile_pixels(tile.latest), Repeat(), 300.0), scale(page))
+    assert np.array_equal(canvas_pixels(page, "#looks figure:nth-of-type(5) canvas"), want[..., :3])

@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 import asyncio
+import io
 import json
 
 import numpy as np
 import pytest
 
 from orvix.errors import BadValue, OrvixError, UnknownName
-from orvix.pictures.writing import eight_bit
+from orvix.pictures.writing import eight_bit, png_bytes
 from orvix.proofs.looks import Cloth, Panel, Shown, drawn
 from orvix.tiles.repeats import Repeat
 from orvix_web.canvases.services import create_canvas
 from orvix_web.errors import NotYours
 from orvix_web.live.benches import ask
-from orvix_web.proofs.models import Proof
+from orvix_web.proofs.models import OwnSurface, Proof
+from orvix_web.proofs.own_surfaces import core_surface, create_surface
 from orvix_web.proofs.services import FIRST_WALL, create_proof, keep_proof
 from orvix_web.proofs.sources import Of, canvas_cloth
+from orvix_web.shelf.queries import Asked, shelf
+from orvix_web.shelf.services import do
 from orvix_web.tiles.models import Tile
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import create_tile, keep_tile
@@ -178,3 +182,86 @@ def test_the_smallest_lines_are_measured(painter, tile):
     found, _ = asked(painter, "proof-readings", of="tile", pk=lines.pk)
     assert 6 <= found["line_px"] <= 9, "eight lines across 128 px, half of each black"
     assert "line_px" not in asked(painter, "proof-readings", of="tile", pk=lines.pk, quick=True)[0]
+
+
+def picture_of(name="Shed.png", alpha=False):
+    rgba = np.full((90, 120, 4), 200, np.uint8)
+    rgba[..., 3] = 255
+    if alpha:
+        rgba[:, :60, 3] = 0
+    out = io.BytesIO(png_bytes(rgba))
+    out.name = name
+    return out
+
+
+def test_an_own_surface_is_made_dragged_kept_hung_and_kept_while_used(client, painter, tile):
+    there = client.post("/proofs/surfaces/new/", {"picture": picture_of()}).headers["Location"]
+    row = OwnSurface.objects.get()
+    assert there == f"/proofs/surfaces/{row.pk}/"
+    assert client.get(there).status_code == 200
+    told = {"surface": row.pk, "laying": row.laying, "tile": tile.pk}
+    facts, seen = asked(painter, "own-surface", **told, grid=[3, 2], width=240)
+    assert seen.shape == (180, 240, 4)
+    assert (facts["laying"]["columns"], facts["laying"]["rows"], len(facts["laying"]["points"])) == (3, 2, 12)
+    facts, _ = asked(painter, "own-surface", surface=row.pk, laying=facts["laying"], knot=0, to=[0.05, 0.1])
+    laying = facts["laying"]
+    assert laying["points"][0] == [0.05, 0.1]
+    kept = client.post(f"{there}keep/", {"laying": json.dumps(laying), "name": "Shed wall"}).json()
+    assert kept == {"name": "Shed wall", "state": 2}
+    wall = {"panels": [{"kind": "surface", "surface": f"own:{row.pk}", "x": 5}], "ppi": 300}
+    of = {"of": "tile", "pk": tile.pk}
+    sizes, _ = asked(painter, "proof-sizes", **of, wall=wall)
+    row.refresh_from_db()
+    assert sizes["looks"][0]["size_mm"] == pytest.approx(core_surface(row).size_mm)
+    _, look = asked(painter, "proof-look", **of, look=wall["panels"][0], px_per_mm=0.5)
+    assert (look[..., 3] == 255).all()
+    proof = create_proof(painter, "tile", tile.pk)
+    assert keep_proof(painter, proof.pk, wall).wall["panels"][0]["surface"] == f"own:{row.pk}"
+    assert client.get(f"/proofs/{proof.pk}/").status_code == 200
+    do(painter, "trash", [f"surface-{row.pk}"])
+    with pytest.raises(BadValue, match="is used by Cloud"):
+        do(painter, "delete", [f"surface-{row.pk}"])
+    assert client.get(shelf(painter, Asked(kind="surface", trash=True))[0].picture).status_code == 200
+
+
+def test_the_mask_and_shade_of_an_own_surface_are_pictures_like_it(client, painter, tile):
+    client.post("/proofs/surfaces/new/", {"picture": picture_of("Board.png", alpha=True)})
+    row = OwnSurface.objects.get()
+    at = f"/proofs/surfaces/{row.pk}/"
+    told = {"surface": row.pk, "laying": row.laying | {"shade": 0}, "tile": tile.pk, "width": 120}
+    _, seen = asked(painter, "own-surface", **told)
+    _, bare = asked(painter, "own-surface", **told | {"tile": 0})
+    assert np.array_equal(seen[:, 62:], bare[:, 62:]), "the tile shows where the picture is clear"
+    assert not np.array_equal(seen[30:60, 30:58], bare[30:60, 30:58])
+    assert client.post(f"{at}mask/", {"picture": picture_of("Mask.png")}).json() == {
+        "state": 2, "mask": True, "shade": False,
+    }  # fmt: skip
+    assert client.post(f"{at}shade/", {"picture": picture_of("Shade.png")}).json()["shade"]
+    wrong = io.BytesIO(png_bytes(np.zeros((90, 90, 3), np.uint8)))
+    wrong.name = "Square.png"
+    assert client.post(f"{at}mask/", {"picture": wrong}).status_code == 422
+    assert client.post(f"{at}mask/", {"none": "1"}).json() == {"state": 4, "mask": False, "shade": True}
+    assert client.post(f"{at}sail/", {"none": "1"}).status_code == 422
+
+
+def test_an_own_surface_is_its_owners(client, painter, stranger, tile):
+    row = create_surface(stranger, "Theirs.png", picture_of().read())
+    assert client.get(f"/proofs/surfaces/{row.pk}/").status_code == 404
+    assert client.post(f"/proofs/surfaces/{row.pk}/keep/", {"laying": json.dumps(row.laying)}).status_code == 404
+    theirs = {"kind": "surface", "surface": f"own:{row.pk}"}
+    with pytest.raises(NotYours):
+        asked(painter, "own-surface", surface=row.pk, laying=row.laying)
+    with pytest.raises(NotYours):
+        asked(painter, "proof-look", of="tile", pk=tile.pk, look=theirs, px_per_mm=1)
+    mine = create_surface(painter, "Mine.png", picture_of().read())
+    cases = [
+        ({"grid": [0, 2]}, "grid"),
+        ({"grid": [1]}, "two numbers"),
+        ({"knot": 4, "to": [0, 0]}, "knot"),
+        ({"knot": 0, "to": "x"}, "points"),
+        ({"width": 9000}, "width"),
+        ({"laying": 1}, "surface"),
+    ]
+    for told, rule in cases:
+        with pytest.raises(BadValue, match=rule):
+            asked(painter, "own-surface", **{"surface": mine.pk, "laying": mine.laying, **told})

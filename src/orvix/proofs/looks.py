@@ -9,7 +9,7 @@ screen sees it as large where it is drawn s b / d mm wide.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, field
 from math import atan, degrees, pi, tan
 from typing import Any
@@ -23,6 +23,7 @@ from orvix.canvases.compositing import colour_to_rgb
 from orvix.colour.colourways import Colourway, parse_colourways
 from orvix.errors import BadValue, UnknownName
 from orvix.pictures.writing import eight_bit
+from orvix.proofs.own import OwnSurface
 from orvix.proofs.rendering import MM_AN_INCH, Look, on_surface
 from orvix.proofs.sampling import Pyramid, sample
 from orvix.proofs.surfaces import SURFACES
@@ -35,6 +36,8 @@ MOST_PANELS = 8
 MOST_SIDE, MOST_SURFACE_SIDE = 4096, 2400
 """Larger looks are drawn at so many px a side; the page enlarges them."""
 KINDS = ("repeat", "distance", "surface")
+OWN = "own:"
+"""How the name of a painter's own surface begins; its number follows."""
 COUNTS = (
     Value("columns", "Across", "whole", 4, "How many times across.", low=1, high=12),
     Value("rows", "Down", "whole", 3, "How many times down.", low=1, high=12),
@@ -42,6 +45,9 @@ COUNTS = (
 METRES = Value("metres", "Distance", "number", 4.0, "How far away it is seen from.", unit="m", low=0.1, high=100)
 PPI = Value("ppi", "Printed at", "number", 300.0, "How many px of the tile an inch.", unit="ppi", low=10, high=2400)
 DISTANCES = (("arm's length", 0.6), ("across a room", 4.0), ("across a street", 12.0))
+
+
+OwnOf = Callable[[int], OwnSurface]
 
 
 @dataclass(frozen=True)
@@ -105,10 +111,12 @@ class Panel:
     surface: str = ""
     look: Look = field(default_factory=Look)
     shown: Shown = Shown()
+    own: OwnSurface | None = field(default=None, compare=False)
+    """The painter's own surface, where it is one."""
 
     @classmethod
-    def parse(cls, told: Any) -> Panel:
-        """From outside; raises BadValue and UnknownName."""
+    def parse(cls, told: Any, own_of: OwnOf | None = None) -> Panel:
+        """From outside; raises BadValue and UnknownName. own_of: gives a painter's own surfaces by their number."""
         if not isinstance(told, Mapping):
             raise BadValue("look", str(told)[:60], "must be an object with a kind")
         kind = told.get("kind")
@@ -117,8 +125,11 @@ class Panel:
         shown = Shown.parse(told)
         rest = {name: value for name, value in told.items() if name != "kind" and name not in SHOWN}
         if kind == "surface":
-            surface = SURFACES.get(rest.pop("surface", None)).name
-            return cls(kind, surface=surface, look=Look.parse(rest), shown=shown)
+            named = rest.pop("surface", None)
+            if own_of is not None and isinstance(named, str) and named.startswith(OWN):
+                own = own_of(int(named[len(OWN) :]) if named[len(OWN) :].isdecimal() else 0)
+                return cls(kind, surface=named, look=Look.parse(rest), shown=shown, own=own)
+            return cls(kind, surface=SURFACES.get(named).name, look=Look.parse(rest), shown=shown)
         values = (*COUNTS, METRES) if kind == "distance" else COUNTS
         return cls(kind, **check_values(values, rest, "look"), shown=shown)
 
@@ -131,6 +142,8 @@ class Panel:
 
     def size_mm(self, cloth: Cloth) -> tuple[float, float]:
         """What it shows, (width, height)."""
+        if self.own is not None:
+            return self.own.size_mm
         if self.kind == "surface":
             return SURFACES.get(self.surface).scene.size_mm
         return cloth.size_mm[0] * self.columns, cloth.size_mm[1] * self.rows
@@ -160,8 +173,8 @@ class Wall:
     colourways: tuple[Colourway, ...] = ()
 
     @classmethod
-    def parse(cls, told: Any) -> Wall:
-        """From outside; raises BadValue and UnknownName."""
+    def parse(cls, told: Any, own_of: OwnOf | None = None) -> Wall:
+        """From outside; raises BadValue and UnknownName. own_of: as `Panel.parse` takes it."""
         if not isinstance(told, Mapping) or not isinstance(told.get("panels"), list):
             raise BadValue("wall", str(told)[:60], "must be an object with a list of panels")
         if not 1 <= len(told["panels"]) <= MOST_PANELS:
@@ -169,7 +182,7 @@ class Wall:
         vision = told.get("vision", AS_IT_IS)
         if vision not in VISIONS:
             raise UnknownName("vision", vision, list(VISIONS))
-        panels = tuple(Panel.parse(one) for one in told["panels"])
+        panels = tuple(Panel.parse(one, own_of) for one in told["panels"])
         ppi = PPI.check(told.get("ppi", cls.ppi))
         colourways = parse_colourways(told.get("colourways", []))
         for panel in panels:
@@ -207,7 +220,9 @@ def drawn(
     size = panel.size_mm(cloth)
     px_per_mm = min(px_per_mm, (MOST_SURFACE_SIDE if panel.kind == "surface" else MOST_SIDE) / max(size))
     width, height = (max(round(side * px_per_mm), 1) for side in size)
-    if panel.kind == "surface":
+    if panel.own is not None:
+        out = panel.own.drawn(cloth.pyramid, cloth.ppi, panel.look, max(width, 64))
+    elif panel.kind == "surface":
         out = on_surface(panel.surface, cloth.pyramid, cloth.ppi, panel.look, max(width, 64))
     else:
         sigma = blur_px(1000 * panel.metres, px_per_mm * MM_AN_INCH) if panel.kind == "distance" else 0.0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
 from math import cos, radians, sin
 
@@ -50,12 +51,18 @@ class Look:
 def scene_at(name: str, width: int) -> tuple[Scene, Drawn]:
     """A surface's scene and it drawn at a width; the last are kept. Raises UnknownName, BadValue."""
     surface = SURFACES.get(name)
+    return drawn_scene(name, lambda: surface.scene, width)
+
+
+def drawn_scene(key: str, scene_of: Callable[[], Scene], width: int) -> tuple[Scene, Drawn]:
+    """A scene and it drawn at a width; the last are kept, by their key. Raises BadValue."""
     if type(width) is not int or not WIDTHS[0] <= width <= WIDTHS[1]:
         raise BadValue("width", width, f"must be {WIDTHS[0]} to {WIDTHS[1]} px")
-    found = _drawn.get((name, width))
+    found = _drawn.get((key, width))
     if found is None:
-        found = surface.scene, draw(surface.scene, width)
-        _drawn[name, width] = found
+        scene = scene_of()
+        found = scene, draw(scene, width)
+        _drawn[key, width] = found
         while len(_drawn) > 1 and sum(one.nbytes for _, one in _drawn.values()) > KEPT_BYTES:
             _drawn.popitem(last=False)
     return found
@@ -66,9 +73,13 @@ def on_surface(name: str, tile: Pyramid, ppi: float, look: Look, width: int) -> 
 
     ppi: of the tile. Raises UnknownName for the surface, BadValue for a width or ppi out of range.
     """
+    return laid(*scene_at(name, width), tile, ppi, look)
+
+
+def laid(scene: Scene, drawn: Drawn, tile: Pyramid, ppi: float, look: Look) -> NDArray[np.uint8]:
+    """A tile on a scene as it was drawn, as `on_surface`; raises BadValue for a ppi out of range."""
     if not 1 <= ppi <= 10_000:
         raise BadValue("ppi", ppi, "must be 1 to 10000")
-    scene, drawn = scene_at(name, width)
     rows, columns = drawn.sheet.shape
     colours = np.zeros((256, 3), np.float32)
     shows = np.zeros(256, np.bool_)

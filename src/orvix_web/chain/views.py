@@ -14,7 +14,8 @@ from orvix_web.canvases.models import Canvas, KeptState, Palette
 from orvix_web.canvases.palettes import palette_picture
 from orvix_web.chain.queries import MODELS, small_picture
 from orvix_web.chain.templatetags.strip import PLACES, strip_context
-from orvix_web.proofs.models import ProofVersion
+from orvix_web.proofs.models import OwnSurface, ProofVersion
+from orvix_web.proofs.own_surfaces import small
 from orvix_web.shelf.models import Share
 from orvix_web.tiles.models import GrainVersion, TileVersion, Upload
 from orvix_web.tiles.thumbnails import outside_thumbnail
@@ -28,10 +29,12 @@ PICTURES = {
     "state": (KeptState, "canvas__owner"),
     "palette": (Palette, "owner"),
     "motif": (Upload, "owner"),
+    "surface": (OwnSurface, "owner"),
 }
 _DRAWN: dict[str, Any] = {
     "palette": lambda found: palette_picture(found.colours),
     "motif": lambda found: outside_thumbnail(bytes(found.data), found.name),
+    "surface": small,
 }
 """What is drawn when it is asked for, because nothing is kept of it."""
 _SHARED = ("tile", "grain", "brush", "canvas")

@@ -6,6 +6,7 @@ from collections.abc import Awaitable, Callable
 from contextlib import suppress
 from typing import Any
 
+import cv2
 import numpy as np
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
@@ -18,6 +19,8 @@ from orvix.pictures.writing import contrasting_ground
 from orvix.progress import UNWATCHED, Watch
 from orvix.proofs.lines import MOST_SIDE, smallest_line_px
 from orvix.proofs.looks import PPI, Panel, Shown, Wall, drawn, swaps_of
+from orvix.proofs.own import MOST_CELLS, Laying, parse_points
+from orvix.proofs.rendering import Look
 from orvix.proofs.vision import AS_IT_IS
 from orvix.readings.report import read_state
 from orvix.registry import check_colour
@@ -30,6 +33,7 @@ from orvix_web.errors import NotYours
 from orvix_web.live.questions import Answer, Rgba, level_of, on_bench
 from orvix_web.live.rooms import picture
 from orvix_web.proofs.orders import checked
+from orvix_web.proofs.own_surfaces import core_surface, own_of, owned_surface
 from orvix_web.proofs.sources import Of, find
 from orvix_web.tiles.rendering import Recent, tile_state
 
@@ -49,7 +53,7 @@ async def sizes(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -
     """How large the looks of a wall are, in mm and seen from away in degrees, and what a repeat is."""
 
     def work() -> Answer:
-        of, wall = _owned(owner_id, told), Wall.parse(told.get("wall"))
+        of, wall = _owned(owner_id, told), Wall.parse(told.get("wall"), own_of(owner_id))
         sides = []
         for panel in wall.panels:
             # What is not there any more, as a state that was thrown away, is as large as what is there now.
@@ -68,7 +72,7 @@ async def look(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) ->
     """One look at a scale; straight RGBA. told: the colourways of its wall."""
 
     def work() -> Answer:
-        of, panel = _owned(owner_id, told), Panel.parse(told.get("look"))
+        of, panel = _owned(owner_id, told), Panel.parse(told.get("look"), own_of(owner_id))
         swaps = swaps_of(parse_colourways(told.get("colourways", [])), panel.shown)
         cloth = of.cloth(PPI.check(told.get("ppi", PPI.default)), panel.shown, swaps)
         ground, vision = check_colour("cloth", told.get("cloth", "#f2efe6")), told.get("vision", AS_IT_IS)
@@ -107,6 +111,50 @@ async def colours(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED)
         return {"colours": colours_of(deep)}, None
 
     return await on_bench(work)
+
+
+async def own(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """An own surface as its cloth would lie, with a tile on it.
+
+    told: surface, laying; knot and to, where one is dragged; grid, where it is parted otherwise; tile; width in
+    px, 0: no picture.
+    """
+
+    def work() -> Answer:
+        row = owned_surface(owner_id, told["surface"] if type(told.get("surface")) is int else 0)
+        laying = Laying.parse(told.get("laying"))
+        if told.get("grid"):
+            laying = laying.with_grid(*_whole_pair("grid", told["grid"], 1, MOST_CELLS))
+        if told.get("knot") is not None:
+            most = laying.points.shape[0] * laying.points.shape[1] - 1
+            (knot,) = _wholes("knot", [told["knot"]], 0, most)
+            laying = laying.moved(knot, *parse_points([told.get("to")], 1)[0])
+        facts = {"laying": laying.as_dict()}
+        (width,) = _wholes("width", [told.get("width", 0)], 0, 2048)
+        if not width:
+            return facts, None
+        surface = core_surface(row, laying)
+        of = find(owner_id, "tile", told.get("tile"))
+        if of is None:
+            rgb = cv2.resize(surface.picture, (width, round(row.height * width / row.width)))
+            return facts, np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)])
+        cloth = of.cloth(PPI.check(told.get("ppi", PPI.default)))
+        return facts, surface.drawn(cloth.pyramid, cloth.ppi, Look(), max(width, 64))
+
+    return await on_bench(work)
+
+
+def _wholes(name: str, told: Any, low: int, high: int) -> list[int]:
+    if not isinstance(told, list) or not all(type(one) is int and low <= one <= high for one in told):
+        raise BadValue(name, str(told)[:40], f"must be whole numbers from {low} to {high}")
+    return told
+
+
+def _whole_pair(name: str, told: Any, low: int, high: int) -> list[int]:
+    found = _wholes(name, told, low, high)
+    if len(found) != 2:
+        raise BadValue(name, str(told)[:40], "must be two numbers")
+    return found
 
 
 async def readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
@@ -165,5 +213,6 @@ PROOF_QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answ
     "proof-readings": readings,
     "proof-close": close,
     "proof-colours": colours,
+    "own-surface": own,
     "print-checks": print_checks,
 }

@@ -89,3 +89,23 @@ class DeskTicket(models.Model):
     failures = models.PositiveIntegerField(default=0)
 
     objects: Any = models.Manager()
+
+
+class OwnSurface(Owned):
+    """A painter's own surface. picture, mask and shade: files as they came; laying: as `orvix.proofs.own` reads it.
+
+    state: counts every change, so that what was drawn before is not taken for it.
+    """
+
+    picture = models.BinaryField()
+    mask = models.BinaryField(default=b"")
+    shade_picture = models.BinaryField(default=b"")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    laying = models.JSONField()
+    state = models.PositiveIntegerField(default=1)
+
+    @property
+    def mark(self) -> str:
+        """What changes in the address of its thumbnail when it does."""
+        return f"s{self.state}"

@@ -15,6 +15,7 @@ from orvix.proofs.printing import laid_on
 from orvix_web.canvases.fits import proven_to_close
 from orvix_web.live.notices import changed
 from orvix_web.proofs.models import Proof, ProofVersion
+from orvix_web.proofs.own_surfaces import own_of
 from orvix_web.proofs.sources import Of, find
 from orvix_web.tiles.models import Tile
 from orvix_web.tiles.rendering import snapshot_source, tile_state
@@ -51,7 +52,7 @@ def keep_proof(owner: AbstractBaseUser, proof_id: int, wall: Any) -> ProofVersio
         proof = Proof.objects.select_for_update().filter(owner=owner, pk=proof_id).first()
         if proof is None:
             raise Http404
-        return _add_version(proof, Wall.parse(wall))
+        return _add_version(proof, Wall.parse(wall, own_of(owner.pk)))
 
 
 def tile_in_colours(owner: AbstractBaseUser, proof_id: int, told: Any) -> Tile:

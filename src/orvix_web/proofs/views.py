@@ -19,7 +19,8 @@ from orvix_web.errors import or_404
 from orvix_web.forms import json_field, number_field, whole_field
 from orvix_web.jobs.services import shown_jobs
 from orvix_web.proofs import orders, services
-from orvix_web.proofs.models import Order, Proof
+from orvix_web.proofs.models import Order, OwnSurface, Proof
+from orvix_web.proofs.own_surfaces import own_of
 from orvix_web.proofs.sources import Of
 from orvix_web.tiles.models import Tile
 
@@ -31,10 +32,15 @@ def proofs(request: HttpRequest) -> HttpResponse:
     context = {
         "place": "proofs",
         "proofs": [(proof, proof.latest) for proof in found],
+        "own_surfaces": _own_surfaces(request),
         "canvases": Canvas.objects.of(request.user).filter(tile=None),
         "tiles": Tile.objects.of(request.user),
     }
     return render(request, "proofs/list.html", context)
+
+
+def _own_surfaces(request: HttpRequest) -> Any:
+    return OwnSurface.objects.of(request.user).defer("picture", "mask", "shade_picture")
 
 
 @require_POST
@@ -53,7 +59,7 @@ def proof_page(request: HttpRequest, pk: int) -> HttpResponse:
     found = Proof.objects.select_related("canvas", "tile").filter(owner=request.user, pk=pk)
     proof = or_404(found.first())
     version, of = proof.latest, Of.proof(proof)
-    wall = Wall.parse(version.wall)
+    wall = Wall.parse(version.wall, own_of(request.user.pk))
     context = {
         "place": "proofs",
         "version": version,
@@ -62,6 +68,7 @@ def proof_page(request: HttpRequest, pk: int) -> HttpResponse:
         "ppi": of.ppi or wall.ppi,
         "mm": of.size_mm(wall.ppi),
         "surfaces": list(SURFACES),
+        "own_surfaces": _own_surfaces(request),
         "visions": VISIONS,
         "distances": DISTANCES,
         "values": {value.name: value for value in (*COUNTS, METRES, PPI, orders.COPIES, *LOOK_VALUES)},

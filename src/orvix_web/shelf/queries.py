@@ -19,7 +19,8 @@ from orvix_web.canvases.models import Canvas, KeptBlock, Operation, Palette, Pat
 from orvix_web.chain.following import showing
 from orvix_web.chain.queries import picture_href
 from orvix_web.jobs.models import Product
-from orvix_web.proofs.models import Order, Proof
+from orvix_web.proofs.models import Order, OwnSurface, Proof
+from orvix_web.proofs.own_surfaces import proofs_on
 from orvix_web.shelf.models import Share
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
 
@@ -32,6 +33,7 @@ KINDS: dict[str, tuple[Any, str]] = {
     "palette": (Palette, "Palettes"),
     "paths": (PathSet, "Path sets"),
     "motif": (Upload, "From outside"),
+    "surface": (OwnSurface, "Surfaces"),
 }
 MOST_SHOWN = 600
 
@@ -135,7 +137,13 @@ def _plain_motif(thing: Any) -> tuple[str, str, str]:
     return f"{thing.width} × {thing.height} px", reverse("outside-file", args=[thing.pk]), picture
 
 
-_PLAIN = {"paths": _plain_paths, "palette": _plain_palette, "motif": _plain_motif}
+def _plain_surface(thing: Any) -> tuple[str, str, str]:
+    picture = reverse("thumbnail", args=["surface", thing.pk, thing.mark])
+    size = " × ".join(f"{thing.laying[side]:g}" for side in ("width_mm", "height_mm"))
+    return f"{size} mm", reverse("own-surface", args=[thing.pk]), picture
+
+
+_PLAIN = {"surface": _plain_surface, "paths": _plain_paths, "palette": _plain_palette, "motif": _plain_motif}
 """What has no versions and no page of its own: words about it, where a press leads, and its picture."""
 
 
@@ -257,6 +265,7 @@ _USES = {
     "palette": _nothing,
     "paths": _nothing,
     "motif": _motif_uses,
+    "surface": lambda surface: ([], [("proof", one) for one in proofs_on(surface)]),
 }
 
 

@@ -75,7 +75,7 @@ def _rename(kind: str, thing: Any, value: str) -> None:
 def _delete(kind: str, thing: Any, value: str) -> None:
     if thing.trashed is None:
         raise BadValue("thing", thing.name, "is not in the trash: put it there first")
-    if kind == "motif" and uses(kind, thing)[1]:
+    if kind in ("motif", "surface") and uses(kind, thing)[1]:
         raise _used(kind, thing)
     number = thing.pk
     try:

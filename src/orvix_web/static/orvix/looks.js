@@ -33,7 +33,7 @@ export class Looks {
   // link: a BenchLink; of: {of, pk}; wall: what is kept; chosen(look, n) and changed() are told of.
   constructor(box, link, of, wall, { chosen, changed, scaled }) {
     Object.assign(this, { box, link, of, wall, chosen, changed, scaled, facts: [], at: 0, trueScale: 0, seatMm: 0 });
-    document.querySelectorAll("#add-look optgroup option").forEach((one) => TITLES.set(JSON.parse(one.value).surface, one.textContent.split(", ")));
+    document.querySelectorAll("#add-look optgroup option[value^='{']").forEach((one) => TITLES.set(JSON.parse(one.value).surface, one.textContent.split(", ")));
     new ResizeObserver(() => this.arrange()).observe(box);
     // At true size most of a wall lies outside of the window: a look is drawn when it comes into it.
     this.seen = new IntersectionObserver((entries) => entries.forEach(({ isIntersecting, target }) => { target.dataset.seen = isIntersecting ? "yes" : ""; if (isIntersecting && target.dataset.stale) this.draw(Number(target.dataset.n)); }), { root: box, rootMargin: "50px" });

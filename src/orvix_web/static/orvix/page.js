@@ -56,6 +56,8 @@ document.body.addEventListener("htmx:beforeSwap", (event) => {
   }
 });
 document.body.addEventListener("htmx:sendError", () => refuse("The application does not answer. What you set is still on the page: try again."));
+// A form that is one file is sent once that is chosen.
+document.addEventListener("change", ({ target }) => { if (target.matches("input[type=file][data-sends]")) target.form.submit(); });
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-dismiss]")) event.target.closest(".refusal").remove();
 });

@@ -52,6 +52,7 @@ class ProofWall {
     document.querySelectorAll("input[name=view]").forEach((input) => input.addEventListener("change", () => this.see(checked("view"))));
     id("add-look").addEventListener("change", ({ target }) => {
       const { value } = target;
+      if (value === "own") { target.value = ""; id("new-surface").querySelector("input[type=file]").click(); return; }
       if (value === "versions") { this.row([...id("look-shown").options].map((one) => JSON.parse(one.value)).filter((one) => one.version).slice(0, 3)); target.value = ""; return; }
       if (this.wall.panels.length === MOST_LOOKS) refuse(`a wall has at most ${MOST_LOOKS} looks: take one off first`);
       else if (target.value) this.looks.add(JSON.parse(target.value));

@@ -70,7 +70,5 @@ out.form.addEventListener("submit", (event) => {
   else byJob(values);
 });
 id("shelf-whole").addEventListener("click", () => byJob({ make: "whole" }));
-id("palette-in").addEventListener("change", () => id("palette-in").submit());
-id("bundle-in").addEventListener("change", () => id("bundle-in").submit());
 id("shelf-words").focus();
 tell();

@@ -1,0 +1,43 @@
+"""The page of a painter's own surface."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from orvix.proofs.own import OWN_VALUES
+from orvix_web.errors import or_404
+from orvix_web.forms import json_field, uploaded
+from orvix_web.proofs import own_surfaces
+from orvix_web.proofs.models import OwnSurface
+from orvix_web.tiles.models import Tile
+
+
+@require_POST
+def new_surface(request: HttpRequest) -> HttpResponse:
+    """A surface from a picture; its page opens."""
+    return redirect("own-surface", own_surfaces.create_surface(request.user, *uploaded(request)).pk)
+
+
+@require_GET
+def surface_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The picture, with the cloth's corners and grid to be dragged."""
+    row = or_404(OwnSurface.objects.defer("picture").filter(owner=request.user, pk=pk).first())
+    told = {"place": "proofs", "surface": row, "values": {value.name: value for value in OWN_VALUES}}
+    return render(request, "proofs/own_surface.html", told | {"tiles": Tile.objects.of(request.user)[:200]})
+
+
+@require_POST
+def keep_surface(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep how the cloth lies, and the surface's name."""
+    row = own_surfaces.keep_laying(request.user, pk, json_field(request, "laying"), request.POST.get("name", ""))
+    return JsonResponse({"name": row.name, "state": row.state})
+
+
+@require_POST
+def keep_layer(request: HttpRequest, pk: int, what: str) -> HttpResponse:
+    """Keep a mask or a shade from a picture, or have none any more."""
+    name, data = ("", b"") if request.POST.get("none") else uploaded(request)
+    row = own_surfaces.keep_layer(request.user, pk, what, name, data)
+    return JsonResponse({"state": row.state, "mask": bool(row.mask), "shade": bool(row.shade_picture)})

@@ -1,0 +1,141 @@
+// A painter's own surface: the corners and knots of its cloth are dragged on the picture; the core lays the tile.
+import { BenchLink } from "./live.js";
+import { post, refuse } from "./page.js";
+import { svg } from "./svg.js";
+
+const id = (name) => document.getElementById(name);
+const main = id("own");
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+
+class OwnSurface {
+  constructor() {
+    this.link = new BenchLink();
+    this.laying = JSON.parse(id("own-laying").textContent);
+    this.size = main.dataset.size.split(" ").map(Number);
+    this.kept = JSON.stringify(this.laying);
+    new ResizeObserver(() => this.arrange()).observe(id("own-view"));
+    this.listen();
+    this.tell();
+  }
+
+  listen() {
+    document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("input", () => {
+      if (!input.checkValidity() || input.value === "") return;
+      const { own } = input.dataset;
+      if (own === "columns" || own === "rows") this.ask({ grid: ["columns", "rows"].map((name) => Number(document.querySelector(`[data-own="${name}"]`).value)) });
+      else { this.laying[own] = Number(input.value); this.ask(); }
+    }));
+    document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("change", () => { if (!input.checkValidity()) { refuse(input.title); this.tell(); } }));
+    id("own-tile").addEventListener("change", () => this.ask());
+    id("own-keep").addEventListener("click", () => this.keep());
+    document.querySelectorAll("[data-layer]").forEach((input) => input.addEventListener("change", () => {
+      if (!input.files[0]) return;
+      const form = new FormData();
+      form.append("picture", input.files[0]);
+      input.value = "";
+      this.layer(input.dataset.layer, form);
+    }));
+    document.querySelectorAll("[data-none]").forEach((button) => button.addEventListener("click", () => this.layer(button.dataset.none, { none: "1" })));
+    window.addEventListener("beforeunload", (event) => { if (JSON.stringify(this.laying) !== this.kept) event.preventDefault(); });
+  }
+
+  // As large as it fits.
+  arrange() {
+    const { clientWidth, clientHeight } = id("own-view");
+    if (!clientWidth) return;
+    const scale = Math.min((clientWidth - 32) / this.size[0], (clientHeight - 32) / this.size[1]);
+    this.shown = this.size.map((side) => Math.max(Math.round(side * scale), 64));
+    for (const one of [id("own-picture"), id("own-knots")]) {
+      one.style.width = `${this.shown[0]}px`;
+      one.style.height = `${this.shown[1]}px`;
+    }
+    this.ask();
+  }
+
+  async ask(more = {}) {
+    if (!this.shown) return;
+    this.knots();
+    const width = Math.min(Math.round(this.shown[0] * (window.devicePixelRatio || 1)), 2048);
+    const answer = await this.link.ask("own", { what: "own-surface", surface: Number(main.dataset.surface), laying: this.laying, tile: Number(id("own-tile").value), width, ...more });
+    if (!answer) return;
+    if (answer.facts.refused) { id("own-words").textContent = answer.facts.refused.message; return; }
+    id("own-words").textContent = "";
+    this.laying = answer.facts.laying;
+    const canvas = id("own-picture");
+    Object.assign(canvas, { width: answer.facts.width, height: answer.facts.height });
+    canvas.getContext("2d").putImageData(new ImageData(answer.pixels, canvas.width, canvas.height), 0, 0);
+    canvas.dataset.shown = String(Number(canvas.dataset.shown ?? 0) + 1);
+    this.tell();
+    this.knots();
+  }
+
+  tell() {
+    document.querySelectorAll("[data-own]").forEach((input) => { if (input !== document.activeElement) input.value = String(this.laying[input.dataset.own]); });
+    id("own-shade").textContent = this.laying.shade.toFixed(2);
+    id("own-keep").disabled = JSON.stringify(this.laying) === this.kept && id("own-name").value === id("own-title").textContent;
+  }
+
+  // The grid and its knots over the picture; the one in hand keeps the keys.
+  knots() {
+    const { points, columns, rows } = this.laying;
+    const at = (n) => points[n].map((share, k) => share * this.shown[k]);
+    const lines = [];
+    for (let row = 0; row <= rows; row += 1) for (let column = 0; column <= columns; column += 1) {
+      const n = row * (columns + 1) + column;
+      if (column < columns) lines.push([n, n + 1]);
+      if (row < rows) lines.push([n, n + columns + 1]);
+    }
+    const drawn = lines.map(([a, b]) => svg("line", { x1: at(a)[0], y1: at(a)[1], x2: at(b)[0], y2: at(b)[1] }));
+    const box = id("own-knots");
+    if (box.querySelectorAll("circle").length !== points.length) {
+      box.replaceChildren(...points.map((_, n) => {
+        const knot = svg("circle", { r: 7, tabindex: 0, role: "button", "aria-label": `knot ${n + 1}` });
+        knot.addEventListener("pointerdown", (event) => this.drag(event, knot, n));
+        knot.addEventListener("keydown", (event) => {
+          const way = ARROWS[event.key];
+          if (!way) return;
+          event.preventDefault();
+          const by = event.shiftKey ? 10 : 1;
+          this.move(n, this.laying.points[n].map((share, k) => share + (way[k] * by) / this.shown[k]));
+        });
+        return knot;
+      }));
+    }
+    box.querySelectorAll("line").forEach((line) => line.remove());
+    box.prepend(...drawn);
+    box.querySelectorAll("circle").forEach((knot, n) => { const [x, y] = at(n); knot.setAttribute("cx", x); knot.setAttribute("cy", y); });
+  }
+
+  move(n, to) { this.ask({ knot: n, to: to.map((share) => Math.min(Math.max(share, -1), 2)) }); }
+
+  drag(event, knot, n) {
+    event.preventDefault();
+    knot.focus();
+    knot.setPointerCapture(event.pointerId);
+    const frame = id("own-knots").getBoundingClientRect();
+    const move = ({ clientX, clientY }) => this.move(n, [(clientX - frame.left) / frame.width, (clientY - frame.top) / frame.height]);
+    const end = () => { knot.removeEventListener("pointermove", move); knot.removeEventListener("pointerup", end); };
+    knot.addEventListener("pointermove", move);
+    knot.addEventListener("pointerup", end);
+  }
+
+  async keep() {
+    const laying = JSON.stringify(this.laying);
+    const answer = await post(main.dataset.keep, { laying, name: id("own-name").value.trim() });
+    if (answer.refused) { refuse(answer.refused); return; }
+    this.kept = laying;
+    id("own-title").textContent = id("own-name").value = answer.name;
+    id("own-words").textContent = "kept; it can be added to any wall";
+    this.tell();
+  }
+
+  async layer(what, values) {
+    const answer = await post(main.dataset[what], values);
+    if (answer.refused) { refuse(answer.refused); return; }
+    for (const one of ["mask", "shade"]) document.querySelector(`[data-none="${one}"]`).disabled = !answer[one];
+    this.ask();
+  }
+}
+
+window.orvixOwn = new OwnSurface();
+id("own-name").addEventListener("input", () => window.orvixOwn.tell());

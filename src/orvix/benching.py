@@ -9,8 +9,11 @@ from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
 from functools import partial
+from resource import RUSAGE_SELF, getrusage
+from tempfile import TemporaryFile
 from typing import Any
 
+import cv2
 import numpy as np
 
 from orvix.brushes.starters import STARTERS
@@ -20,6 +23,7 @@ from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke, 
 from orvix.devices.stylus import TRIALS, record, sheet_size, trial_strokes
 from orvix.errors import UnknownName
 from orvix.formats.brush_file import load_brush, no_files
+from orvix.formats.streamed import Streamed, stream_png
 from orvix.formats.strokes_file import load_strokes
 from orvix.geometry import BLOCK, keys_in
 from orvix.pictures.writing import flat_rgb
@@ -254,6 +258,33 @@ def _proofs(clock: Clock) -> dict[str, float]:
     return {name: round(value, 1) for name, value in told.items()}
 
 
+def _streamed(clock: Clock) -> dict[str, float]:
+    """A canvas of 8192 square, painted all over, as a PNG of 16 bits; what the process weighs more meanwhile.
+
+    The weight is that of the whole process at its heaviest: it says something where this runs alone.
+    """
+    canvas = Canvas(CanvasSpec(8192, 8192, ground="#f2efe6"))
+    rng = np.random.default_rng(5)
+    for row in range(32):
+        for column in range(32):
+            smooth = cv2.resize(rng.random((9, 9, 4), np.float32), (256, 256), interpolation=cv2.INTER_CUBIC)
+            smooth += rng.normal(0, 0.01, smooth.shape).astype(np.float32)
+            smooth = np.clip(smooth, 0, 1)
+            smooth[..., :3] *= smooth[..., 3:]
+            canvas.layer.put((row, column), (smooth * 65535).astype(np.uint16))
+    whole = canvas.spec.width
+    canvas.pixels((0, 0, whole, 256))
+    told = Streamed(whole, whole, 300.0, lambda top, bottom: canvas.pixels((0, top, whole, bottom)), False)
+    before = getrusage(RUSAGE_SELF).ru_maxrss
+    with TemporaryFile() as file:
+        start = clock()
+        stream_png(file, told, deep=True)
+        took, size = clock() - start, file.tell()
+    more = getrusage(RUSAGE_SELF).ru_maxrss - before
+    found = {"PNG of 16 bits, 8192 square, s": round(took, 1), "MB more meanwhile": round(more / 1024, 1)}
+    return found | {"MB of file": round(size / 2**20, 1)}
+
+
 def _tiles(clock: Clock) -> dict[str, float]:
     recipe = Recipe.parse({"source": {"name": "noise", "values": {"octaves": 8}}})
     rgb = flat_rgb(recipe.render())
@@ -270,6 +301,7 @@ PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {
     "joined": _joined,
     "layers": _layers,
     "proofs": _proofs,
+    "streamed": _streamed,
     "trial-sheet": _trial_sheet,
     "tiles": _tiles,
 }

@@ -6,6 +6,7 @@ import io
 
 import numpy as np
 import pytest
+from asgiref.sync import async_to_sync
 from django.http import Http404
 from PIL import Image
 
@@ -156,6 +157,13 @@ def test_a_tile_goes_out_as_it_is_unrolled_and_as_a_pattern(painter):
             asked_of(of, told)
 
 
+def sent(response) -> bytes:
+    async def all_of_it():
+        return b"".join([one async for one in response])
+
+    return async_to_sync(all_of_it)()
+
+
 def test_large_ones_are_made_by_a_job_and_all_are_the_painters_own(painted, painter, stranger, client, monkeypatch):
     row, _ = painted
     address = f"/out/canvas/{row.pk}/"
@@ -168,7 +176,17 @@ def test_large_ones_are_made_by_a_job_and_all_are_the_painters_own(painted, pain
     job = Job.objects.get(pk=client.post(address, {"format": "openraster"}).json()["job"])
     run_job(job.pk)
     product = client.get(f"/work/{job.pk}/file/")
-    assert openraster.read(product.content).width == row.width
+    assert openraster.read(sent(product)).width == row.width
+    assert int(product["Content-Length"]) == Job.objects.get(pk=job.pk).product.size
+    # A PNG and a TIFF are written band by band; what comes out is what is written at once.
+    for told in ({"format": "png16"}, {"format": "png"}, {"format": "png16", "clear": "1"}, {"format": "tiff"}):
+        job = Job.objects.get(pk=client.post(address, told).json()["job"])
+        run_job(job.pk)
+        made = sent(client.get(f"/work/{job.pk}/file/"))
+        of = Of("canvas", row)
+        at_once = taken_out(of, asked_of(of, told))[2]
+        assert made != at_once
+        assert np.array_equal(read_picture(made), read_picture(at_once))
     assert client.post(address, {"format": "bmp"}, headers={"accept": "application/json"}).status_code == 422
     with pytest.raises(Http404):
         ask_to_take_out(stranger, "canvas", row.pk, {"format": "png"})

@@ -146,22 +146,24 @@ class Canvas:
         """The same layers over another ground; raises BadValue."""
         return self.copy(replace(self.spec, ground=ground))
 
-    def pixels(self) -> Block:
+    def pixels(self, box: Box | None = None) -> Block:
         """All visible layers, over the ground where there is one: uint16 (height, width, 4), premultiplied.
 
-        What a tile that is drawn here holds. Blocks that stand in for a stroke under way count.
+        What a tile that is drawn here holds. Blocks that stand in for a stroke under way count. box: this part alone.
         """
         spec = self.spec
-        out = np.zeros((spec.height, spec.width, 4), np.uint16)
+        left, top, right, bottom = box = clip(box or spec.box, spec.box)
+        out = np.zeros((bottom - top, right - left, 4), np.uint16)
         if spec.ground is not None:
             out[:] = np.round(np.array([*self._ground, 1.0]) * 65535).astype(np.uint16)
-        for key in keys_in(spec.box):
+        for key in keys_in(box):
             block = self._block(key)
             if block is not None:
-                x0, y0, x1, y1 = clip(block_box(key), spec.box)
-                under = np.ascontiguousarray(out[y0:y1, x0:x1])
-                lay_over(under, np.ascontiguousarray(block[: y1 - y0, : x1 - x0]), np.float32(1))
-                out[y0:y1, x0:x1] = under
+                x0, y0, x1, y1 = clip(block_box(key), box)
+                y, x = key[0] * BLOCK, key[1] * BLOCK
+                under = np.ascontiguousarray(out[y0 - top : y1 - top, x0 - left : x1 - left])
+                lay_over(under, np.ascontiguousarray(block[y0 - y : y1 - y, x0 - x : x1 - x]), np.float32(1))
+                out[y0 - top : y1 - top, x0 - left : x1 - left] = under
         return out
 
     def layer_view(self, layer: int, level: int) -> Rgba8:

@@ -80,7 +80,8 @@ def straight_16bit(pixels: Pixels) -> Pixels:
     return out
 
 
-def _chunk(kind: bytes, data: bytes) -> bytes:
+def png_chunk(kind: bytes, data: bytes) -> bytes:
+    """One chunk of a PNG, with its length and checksum."""
     return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
 
 
@@ -92,15 +93,25 @@ def deep_png(pixels: Pixels, ppi: float | None = None, credit: Credit = Credit()
     done, data = cv2.imencode(".png", cv2.cvtColor(straight, order), [cv2.IMWRITE_PNG_COMPRESSION, 3])
     assert done
     octets = data.tobytes()
-    more = _chunk(b"sRGB", PERCEPTUAL)
+    header = 8 + 25  # the signature and IHDR
+    return octets[:header] + _told_by_png(ppi, credit) + octets[header:]
+
+
+def png_head(width: int, height: int, bits: int, clear: bool, ppi: float | None, credit: Credit) -> bytes:
+    """How a PNG of straight RGB, or RGBA where it is clear, begins: its signature, and all chunks before its px."""
+    size = struct.pack(">IIBBBBB", width, height, bits, 6 if clear else 2, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + png_chunk(b"IHDR", size) + _told_by_png(ppi, credit)
+
+
+def _told_by_png(ppi: float | None, credit: Credit) -> bytes:
+    more = png_chunk(b"sRGB", PERCEPTUAL)
     if ppi:
         metre = round(ppi / MM_AN_INCH * 1000)
-        more += _chunk(b"pHYs", struct.pack(">IIB", metre, metre, 1))
+        more += png_chunk(b"pHYs", struct.pack(">IIB", metre, metre, 1))
     for key, text in (("Author", credit.maker), ("Copyright", credit.licence)):
         if text:
-            more += _chunk(b"iTXt", key.encode() + b"\0\0\0\0\0" + text.encode())
-    header = 8 + 25  # the signature and IHDR
-    return octets[:header] + more + octets[header:]
+            more += png_chunk(b"iTXt", key.encode() + b"\0\0\0\0\0" + text.encode())
+    return more
 
 
 def _eight(out: Outgoing, *, clear: bool) -> NDArray[np.uint8]:
@@ -139,13 +150,18 @@ def _tiff(out: Outgoing) -> bytes:
     straight = straight_16bit(out.pixels)
     pixels = straight[..., :3] if out.opaque else straight
     more: dict[str, Any] = {} if out.opaque else {"extrasamples": ["unassalpha"]}
-    told = [(_ARTIST, "s", 0, out.credit.maker.encode(), True), (_COPYRIGHT, "s", 0, out.credit.licence.encode(), True)]
     file = io.BytesIO()
     tifffile.imwrite(
         file, np.ascontiguousarray(pixels), photometric="rgb", compression="zlib", resolution=(out.ppi, out.ppi),
-        resolutionunit="inch", metadata=None, software="Orvix", extratags=[one for one in told if one[3]], **more,
+        resolutionunit="inch", metadata=None, software="Orvix", extratags=tiff_tags(out.credit), **more,
     )  # fmt: skip
     return file.getvalue()
+
+
+def tiff_tags(credit: Credit) -> list[tuple[int, str, int, bytes, bool]]:
+    """Maker and licence as tifffile takes tags."""
+    told = [(_ARTIST, "s", 0, credit.maker.encode(), True), (_COPYRIGHT, "s", 0, credit.licence.encode(), True)]
+    return [one for one in told if one[3]]
 
 
 def _exif(out: Outgoing) -> Image.Exif:

@@ -1,8 +1,8 @@
 """A painter's own surface: a picture, where on it the cloth lies, what covers it, and the shade that falls on it.
 
 The cloth's corners lie where they are dragged, and a plane seen in perspective between them (the homography of its four
-corners: Hartley and Zisserman, "Multiple View Geometry in Computer Vision", 2.3). A grid bends it: how far its knots lie
-from where the plane has them is carried between them by cubic splines, so that cloth follows folds without kinks.
+corners: Hartley and Zisserman, "Multiple View Geometry in Computer Vision", 2.3). A grid bends it: how far its knots
+lie from where the plane has them is carried between them by cubic splines, so that cloth follows folds without kinks.
 """
 
 from __future__ import annotations

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import IO, Any
 
 from django.urls import reverse
 
 from orvix.progress import Watch
 from orvix_web.canvases import enlarging, repainting, time_lapse
 from orvix_web.chain.following import follow
-from orvix_web.jobs.models import Job, Product
+from orvix_web.jobs.models import Job
+from orvix_web.jobs.products import keep_product
 from orvix_web.proofs import exporting, orders
 from orvix_web.shelf import files
 from orvix_web.tiles import services as tiles
@@ -63,9 +64,11 @@ def _shelf_file(job: Job, watch: Watch) -> dict[str, Any]:
     return _made(job, *files.by_job(job, watch))
 
 
-def _made(job: Job, name: str, content_type: str, data: bytes) -> dict[str, Any]:
-    """Keep the file that a job made; done once more, in the place of the one before."""
-    Product.objects.update_or_create(job=job, defaults={"name": name, "content_type": content_type, "data": data})
+def _made(job: Job, name: str, content_type: str, source: bytes | IO[bytes]) -> dict[str, Any]:
+    """Keep the file that a job made, and say where it is fetched."""
+    keep_product(job, name, content_type, source)
+    if not isinstance(source, bytes):
+        source.close()
     return {"href": reverse("job-product", args=[job.pk]), "file": name}
 
 

@@ -49,9 +49,28 @@ class Job(models.Model):
 
 
 class Product(models.Model):
-    """A file that a job made, to be fetched by its owner."""
+    """A file that a job made, to be fetched by its owner. size: in octets; they stand in its pieces."""
 
     job = models.OneToOneField(Job, on_delete=models.CASCADE, related_name="product")
     name = models.CharField(max_length=160)
     content_type = models.CharField(max_length=60)
+    size = models.PositiveBigIntegerField(default=0)
+
+    objects: Any = models.Manager()
+
+    @property
+    def data(self) -> bytes:
+        """All of it; for what is small."""
+        return b"".join(bytes(one) for one in self.pieces.values_list("data", flat=True))
+
+
+class Piece(models.Model):
+    """A part of a file that a job made, so that a large one never stands in memory whole."""
+
+    product = models.ForeignKey(Product, on_delete=models.CASCADE, related_name="pieces")
+    number = models.PositiveIntegerField()
     data = models.BinaryField()
+
+    class Meta:
+        ordering = ("number",)
+        constraints = [models.UniqueConstraint(fields=("product", "number"), name="one_piece_of_a_number")]

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix_web.errors import or_404
 from orvix_web.jobs import services
 from orvix_web.jobs.models import Job, Product
+from orvix_web.jobs.products import sent
 
 
 @require_GET
@@ -29,12 +30,11 @@ def jobs(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def product(request: HttpRequest, pk: int) -> HttpResponse:
+def product(request: HttpRequest, pk: int) -> StreamingHttpResponse:
     """The file that a job made."""
     made = or_404(Product.objects.filter(job__owner=request.user, job_id=pk).first())
-    response = HttpResponse(bytes(made.data), content_type=made.content_type)
-    response["Content-Disposition"] = f'attachment; filename="{made.name}"'
-    return response
+    headers = {"Content-Disposition": f'attachment; filename="{made.name}"', "Content-Length": str(made.size)}
+    return StreamingHttpResponse(sent(made), content_type=made.content_type, headers=headers)
 
 
 @require_POST

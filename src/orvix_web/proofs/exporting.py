@@ -6,9 +6,11 @@ Small ones are made at once, large ones by a job.
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from contextlib import ExitStack
 from dataclasses import asdict, dataclass
-from typing import Any
+from tempfile import NamedTemporaryFile
+from typing import IO, Any
 
 import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
@@ -20,6 +22,7 @@ from orvix.canvases.taking import taken
 from orvix.errors import BadValue, UnknownName
 from orvix.formats import openraster
 from orvix.formats.pictures_out import OUT_FORMATS, Credit, Outgoing, at_height, trimmed
+from orvix.formats.streamed import Streamed, stream_png, stream_tiff
 from orvix.progress import Watch
 from orvix.proofs.looks import PPI
 from orvix.tiles.joining import unroll
@@ -114,18 +117,54 @@ def ask_to_take_out(owner: AbstractBaseUser, kind: str, pk: int, told: Mapping[s
     return ask_for(owner, KIND, f"{of.thing.name} as {dict(formats_of(kind))[asked.format]}", payload)
 
 
-def by_job(job: Job, watch: Watch) -> tuple[str, str, bytes]:
-    """What a job was asked to take out: the name of a file, its type and its octets."""
+def by_job(job: Job, watch: Watch) -> tuple[str, str, bytes | IO[bytes]]:
+    """What a job was asked to take out: the name of a file, its type, and its octets or a file that holds them."""
     told = dict(job.payload)
     of = or_404(find(job.owner, told.pop("kind"), told.pop("pk")))
-    watch.tell(0.1, "gathering the px")
+    asked = Asked(**told | {"layers": tuple(told["layers"])})
+    watch.tell(0.01, "gathering the px")
     watch.stop_if_asked()
-    return taken_out(of, Asked(**told | {"layers": tuple(told["layers"])}))
+    whole = asked.what == "picture" and not asked.height and not asked.trim
+    if of.kind != "canvas" or asked.format not in STREAMED or not whole:
+        return taken_out(of, asked)
+    one = OUT_FORMATS[asked.format]
+    with ExitStack() as closing:
+        file = closing.enter_context(NamedTemporaryFile())
+        STREAMED[asked.format](file, _streamed(of, asked), watch)
+        closing.pop_all()
+        return f"{_stem(of)}.{one.ending}", one.content_type, file
+
+
+STREAMED: Mapping[str, Callable[[IO[bytes], Streamed, Watch], None]] = {
+    "png": lambda file, picture, watch: stream_png(file, picture, deep=False, watch=watch),
+    "png16": lambda file, picture, watch: stream_png(file, picture, deep=True, watch=watch),
+    "tiff": stream_tiff,
+}
+"""What a large canvas is written in a band of rows at a time."""
+
+
+def _streamed(of: Of, asked: Asked) -> Streamed:
+    canvas = picture(of.thing)
+    if asked.clear:
+        canvas = canvas.over(None)
+    spec = canvas.spec
+    seen = asked.format == "png" and not asked.clear
+
+    def band(top: int, bottom: int) -> Any:
+        box = (0, top, spec.width, bottom)
+        return canvas.view(box)[..., :3] if seen else canvas.pixels(box)
+
+    clear = spec.ground is None and not seen
+    return Streamed(spec.width, spec.height, asked.ppi, band, clear, Credit(asked.maker, asked.licence))
+
+
+def _stem(of: Of) -> str:
+    return f"{slugify(of.thing.name) or of.kind}-v{of.number}"
 
 
 def taken_out(of: Of, asked: Asked) -> tuple[str, str, bytes]:
     """A thing as a file: its name, type and octets. Raises BadValue where there is nothing to take out."""
-    name = f"{slugify(of.thing.name) or of.kind}-v{of.number}"
+    name = _stem(of)
     if asked.format in _WHOLE_CANVAS:
         _, ending, kind = _WHOLE_CANVAS[asked.format]
         data = openraster.write(picture(of.thing))[0] if asked.format == LAYERED else _strokes(of.thing)

@@ -18,7 +18,7 @@ from orvix_web.canvases.history import brushes_used
 from orvix_web.canvases.models import Canvas, KeptBlock, Operation, Palette, PathSet, StoredBlock, UndoBlock
 from orvix_web.chain.following import showing
 from orvix_web.chain.queries import picture_href
-from orvix_web.jobs.models import Product
+from orvix_web.jobs.models import Piece
 from orvix_web.proofs.models import Order, OwnSurface, Proof
 from orvix_web.proofs.own_surfaces import proofs_on
 from orvix_web.shelf.models import Share
@@ -277,7 +277,7 @@ def space(owner: AbstractBaseUser) -> list[tuple[str, int]]:
         "undo": (UndoBlock.objects.filter(operation__canvas__owner=owner), "pixels"),
         "tiles": (TileVersion.objects.filter(tile__owner=owner), "stored"),
         "pictures from outside": (Upload.objects.filter(owner=owner), "data"),
-        "files made": (Product.objects.filter(job__owner=owner), "data"),
+        "files made": (Piece.objects.filter(product__job__owner=owner), "data"),
         "orders": (Order.objects.filter(owner=owner), "file"),
     }
     told = {name: rows.aggregate(all=Sum(Length(column)))["all"] or 0 for name, (rows, column) in weights.items()}

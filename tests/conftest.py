@@ -168,12 +168,18 @@ def _server(django_db_setup, django_db_blocker) -> Iterator[LiveServer]:
 
 
 def _end_other_sessions() -> list[str]:
-    """Give threads that end a moment, then end what is left of their sessions and say what those last asked."""
+    """Give threads that end a moment, then end what is left of their sessions and say what those last asked.
+
+    A page that leaves while its answer is being closed leaves its session to the garbage collector.
+    """
+    import gc
+
     from django.db import connection
 
     own = "datname = current_database() and pid <> pg_backend_pid()"
     with connection.cursor() as cursor:
         for _ in range(30):
+            gc.collect()
             cursor.execute(f"select state || ': ' || query from pg_stat_activity where {own}")
             left = [row[0] for row in cursor.fetchall()]
             if not left:

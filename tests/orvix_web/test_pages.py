@@ -214,3 +214,13 @@ def test_the_brush_file_paints_without_a_database_as_the_bench_does(client, kit)
 def test_there_is_one_local_painter(client, painter):
     client.get("/tiles/")
     assert get_user_model().objects.count() == 1
+
+
+def test_the_page_of_an_address_where_nothing_is_asks_for_no_rows(client, painter, django_assert_num_queries, settings):
+    """It is rendered on a thread whose session nobody gives back."""
+    for sign_in in (False, True):
+        settings.SIGN_IN = sign_in
+        with django_assert_num_queries(0):
+            answer = client.get("/nothing/is/here/")
+        assert answer.status_code == 404
+        assert "There is nothing at this address" in answer.content.decode()

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from xml.etree.ElementTree import Element, SubElement, tostring
 
@@ -38,6 +38,7 @@ OPERATORS = _PLAIN | {mode: mode for mode in _SAME}
 """The modes that OpenRaster has a word for, and that word after `svg:`."""
 _MODES = {word: mode for mode, word in OPERATORS.items()}
 _THUMB = 256
+Merge = Callable[[tuple[Item, ...]], "Block | None"]
 
 
 @dataclass(frozen=True)
@@ -107,39 +108,44 @@ def _put(stack: Element, nodes: Sequence[Node], pictures: list[Block]) -> None:
         pictures.append(node.pixels)
 
 
-def as_told(canvas: Canvas) -> Told:
-    """What of a canvas the format holds; see the module."""
+def flattened(canvas: Canvas) -> list[str]:
+    """What would have to be flattened of a canvas, in words, without making any px."""
+    return as_told(canvas, bare=True).notes
+
+
+def as_told(canvas: Canvas, *, bare: bool = False) -> Told:
+    """What of a canvas the format holds; see the module. bare: without px."""
     told = Told(canvas.spec.width, canvas.spec.height, canvas.spec.ppi, ())
     shown = tuple(replace(layer, visible=True, opacity=layer.opacity or 1.0) for layer in canvas.stack)
     hidden = {layer.id: layer for layer in canvas.stack}
-    nodes = _nodes(canvas, items_of(shown), hidden, told.notes)
-    if canvas.spec.ground is not None:
-        bare = Canvas(canvas.spec)
-        nodes = (Node("Ground", pixels=bare.pixels()), *nodes)
+    merge = (lambda items: None) if bare else (lambda items: _alone(canvas, items, hidden))
+    nodes = _nodes(items_of(shown), hidden, told.notes, merge)
+    if canvas.spec.ground is not None and not bare:
+        nodes = (Node("Ground", pixels=Canvas(canvas.spec).pixels()), *nodes)
     told.nodes = nodes
     return told
 
 
-def _nodes(canvas: Canvas, items: Sequence[Item], was: dict[int, Layer], notes: list[str]) -> tuple[Node, ...]:
+def _nodes(items: Sequence[Item], was: dict[int, Layer], notes: list[str], merge: Merge) -> tuple[Node, ...]:
     out: list[Node] = []
     for n, item in enumerate(items):
         layer, own = item.layer, was[item.layer.id]
         if layer.mode not in OPERATORS:
             below = [was[one.layer.id].name for one in items[:n]]
             notes.append(f"{layer.name}: its mode {layer.mode} is not known there; flattened with " + ", ".join(below))
-            pixels = _alone(canvas, tuple(items[: n + 1]), was)
+            pixels = merge(tuple(items[: n + 1]))
             out = [Node(layer.name, pixels=pixels)]
             continue
         node = Node(layer.name, own.opacity, own.visible, layer.mode)
         beside = [word for word, has in (("its mask", layer.mask), ("what is clipped to it", item.clips),
                                          ("its effects", layer.effects)) if has]  # fmt: skip
         if layer.kind == "group" and not beside:
-            out.append(replace(node, inside=_nodes(canvas, item.inside, was, notes)))
+            out.append(replace(node, inside=_nodes(item.inside, was, notes, merge)))
             continue
         if beside or layer.kind != "paint":
             notes.append(f"{layer.name}: flattened" + (" with " + " and ".join(beside) if beside else " into pixels"))
         whole = replace(item, layer=replace(layer, mode="normal", opacity=1.0))
-        out.append(replace(node, pixels=_alone(canvas, (whole,), was)))
+        out.append(replace(node, pixels=merge((whole,))))
     return tuple(out)
 
 

@@ -117,6 +117,12 @@ def ask_to_take_out(owner: AbstractBaseUser, kind: str, pk: int, told: Mapping[s
     return ask_for(owner, KIND, f"{of.thing.name} as {dict(formats_of(kind))[asked.format]}", payload)
 
 
+def flattened(owner: AbstractBaseUser, kind: str, pk: int, told: Mapping[str, Any]) -> list[str]:
+    """What of a canvas a layered file cannot hold, in words; nothing for other formats."""
+    of = or_404(find(owner, kind, pk))
+    return openraster.flattened(picture(of.thing)) if told.get("format") == LAYERED else []
+
+
 def by_job(job: Job, watch: Watch) -> tuple[str, str, bytes | IO[bytes]]:
     """What a job was asked to take out: the name of a file, its type, and its octets or a file that holds them."""
     told = dict(job.payload)

@@ -18,7 +18,8 @@ def take_out(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
         job = exporting.ask_to_take_out(request.user, kind, pk, told)
         query = request.POST.copy()
         query.pop("csrfmiddlewaretoken", None)
-        return JsonResponse({"job": job.pk} if job else {"href": f"{request.path}?{query.urlencode()}"})
+        where = {"job": job.pk} if job else {"href": f"{request.path}?{query.urlencode()}"}
+        return JsonResponse(where | {"flattened": exporting.flattened(request.user, kind, pk, told)})
     of = or_404(find(request.user, kind, pk))
     name, content_type, data = exporting.taken_out(of, exporting.asked_of(of, told))
     return HttpResponse(

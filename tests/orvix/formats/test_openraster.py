@@ -13,7 +13,7 @@ from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.effects import parse_effects
 from orvix.canvases.layers import Layer
 from orvix.errors import UnreadableFile
-from orvix.formats.openraster import MIMETYPE, OPERATORS, put_pixels, read, to_canvas, write
+from orvix.formats.openraster import MIMETYPE, OPERATORS, flattened, put_pixels, read, to_canvas, write
 from orvix.pictures.writing import png_bytes, straight_8bit
 
 SPEC = CanvasSpec(300, 270, 254.0)
@@ -81,6 +81,7 @@ def test_what_it_cannot_hold_is_flattened_and_told_and_looks_the_same():
     canvas = canvas_of(*layers, ground="#f2efe6")
     data, notes = write(canvas)
     assert len(notes) == 3
+    assert flattened(canvas) == notes
     assert "Paint: flattened with its mask and what is clipped to it" in notes
     assert "Lit: flattened with its effects" in notes
     assert any("linear-burn" in note for note in notes)

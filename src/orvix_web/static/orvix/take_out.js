@@ -1,5 +1,5 @@
 // The dialog that takes a picture out as a file: small ones are fetched at once, large ones are made by a job.
-import { post, refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 
 const id = (name) => document.getElementById(name);
 const KEPT = ["maker", "licence"];
@@ -16,6 +16,7 @@ export function takeOut(button, layers = () => []) {
     form.elements.layers.value = layers().join(",");
     const answer = await post(form.action, new FormData(form));
     dialog.close();
+    if (answer.flattened?.length) note("Flattened in the file", answer.flattened.join("; "));
     if (answer.refused) refuse(answer.refused);
     else if (answer.href) window.location.assign(answer.href);
     else window.htmx.ajax("GET", `${form.dataset.jobs}?active=${answer.job},`, { target: "#jobs", swap: "outerHTML" });

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import shutil
 import sys
 from math import sin
 
+from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 from served import FLAGS, ROOT, served
+
+sys.path.insert(0, str(ROOT / "src"))
+from orvix.devices.photo_tray import develop
 
 FOLDER = ROOT / "docs" / "screenshots"
 
@@ -79,26 +84,6 @@ def brush_bench(page: Page, base: str) -> None:
     page.locator('[data-cell="size.distance"]').click()
 
 
-def pen(page: Page, base: str) -> None:
-    page.goto(f"{base}/pen/")
-    page.wait_for_timeout(800)
-    box = page.locator("#strip").bounding_box()
-    assert box is not None
-    session = page.context.new_cdp_session(page)
-
-    def send(kind: str, x: float, y: float, press: float) -> None:
-        told = {"type": kind, "x": x, "y": y, "button": "left", "buttons": 0 if kind == "mouseReleased" else 1}
-        session.send("Input.dispatchMouseEvent", {**told, "pointerType": "pen", "force": press})
-
-    for top, press in ((60, 0.12), (140, 0.34), (240, 0.66), (330, 0.5)):
-        for n in range(40):
-            x, y = box["x"] + 40 + 17 * n, box["y"] + top + 12 * sin(n / 4)
-            send("mousePressed" if n == 0 else "mouseMoved", x, y, press * (0.9 + 0.1 * sin(n)))
-            page.wait_for_timeout(8)
-        send("mouseReleased", x, y, 0)
-        page.wait_for_timeout(500)
-
-
 def canvas_room(page: Page, base: str) -> None:
     page.goto(f"{base}/canvases/")
     thing(page, "Harbour endpaper")
@@ -137,31 +122,6 @@ def new_canvas(page: Page, base: str, name: str) -> tuple[float, float]:
     box = page.locator("#picture").bounding_box()
     assert box is not None
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
-
-def canvas_paths(page: Page, base: str) -> None:
-    """Lines drawn first and painted after, together on one layer, each in its colour, thin to thick and thin again."""
-    x, y = new_canvas(page, base, "Wake lines")
-    page.locator("input[name=mode][value=shape]").check()
-    page.locator('[data-brush][title^="Harbour liner"]').click()
-    page.locator("#shape-kind").select_option("line")
-    curve = page.locator("#shape-press").bounding_box()
-    assert curve is not None
-    for share in (0, 1):
-        left = curve["x"] + 5 + share * (curve["width"] - 10)
-        drag(page, (left, curve["y"] + 5), (left, curve["y"] + 30))
-    drag(page, (curve["x"] + 55, curve["y"] + 26), (curve["x"] + 55, curve["y"] + 6))
-    for n in range(5):
-        page.locator("[data-colour]").nth(n).click()
-        if n:
-            page.keyboard.down("Shift")
-        page.mouse.move(x - 260, y - 130 + 60 * n)
-        page.mouse.down()
-        for step in range(1, 41):
-            page.mouse.move(x - 260 + 13 * step, y - 130 + 60 * n + 24 * sin(step / 6 + n))
-        page.mouse.up()
-        page.keyboard.up("Shift")
-        page.wait_for_timeout(700)
 
 
 def canvas_again(page: Page, base: str) -> None:
@@ -236,6 +196,52 @@ def print_desk(page: Page, base: str) -> None:
     page.locator('#reading-form[data-full="true"]').wait_for()
 
 
+COLOURWAYS = (
+    ("Dusk", {"#f2efe6": "#2b3a55", "#1b3f4b": "#e9d8b4", "#c2553b": "#d98c5f"}),
+    ("Low tide", {"#f2efe6": "#c9d3c8", "#1b3f4b": "#3a4a40", "#d29b42": "#8a9a5b"}),
+)
+"""Names, and what stands for some of the colours of the harbour catch."""
+
+
+def colourways(page: Page, base: str) -> None:
+    """One tile in two colourways, seen close beside its own."""
+    page.goto(f"{base}/proofs/")
+    page.locator('select[name="of"]').select_option(label="Harbour catch")
+    page.get_by_role("button", name="New proof").click()
+    page.locator("#colourways").click()
+    for n, (name, swaps) in enumerate(COLOURWAYS):
+        if n:
+            page.locator("#colourway-new").click()
+        page.locator("#colourway-name").fill(name)
+        page.locator("#colourway-name").press("Enter")
+        inputs = page.locator("#colourway-swaps input")
+        for k in range(inputs.count()):
+            own = (inputs.nth(k).get_attribute("title") or "").removeprefix("What stands for ")
+            inputs.nth(k).fill(swaps.get(own, own))
+    page.locator('label:has(input[name="view"][value="close"])').click()
+
+
+def own_surface(page: Page, base: str) -> None:
+    """A photo as a surface: the corners of the cloth and a grid that follows it."""
+    photo = io.BytesIO()
+    Image.fromarray(develop("deck-planking")).save(photo, "PNG")
+    page.goto(f"{base}/proofs/")
+    picture = {"name": "Deck.png", "mimeType": "image/png", "buffer": photo.getvalue()}
+    page.locator('#new-surface input[type="file"]').set_input_files(picture)  # type: ignore[arg-type]
+    page.locator("#own-knots circle").first.wait_for()
+    page.locator('[data-own="columns"]').fill("4")
+    page.locator('[data-own="rows"]').fill("3")
+    page.locator("#own-knots circle").nth(19).wait_for()
+    for knot, to in ((0, (-70, 20)), (4, (60, -30)), (15, (20, 40)), (19, (-30, 30)), (7, (10, -24)), (12, (-12, 22))):
+        box = page.locator("#own-knots circle").nth(knot).bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        drag(page, (x, y), (x + to[0], y + to[1]))
+        page.wait_for_timeout(400)
+    page.locator('[data-own="width_mm"]').fill("620")
+    page.locator('[data-own="height_mm"]').fill("440")
+
+
 def shelf(page: Page, base: str) -> None:
     page.goto(f"{base}/shelf/")
     one = page.locator(".shelf-thing", has_text="Barnacle grain").first
@@ -254,13 +260,13 @@ VIEWS = {
     "layout-bench": layout_bench,
     "grain": grain,
     "brush-bench": brush_bench,
-    "pen": pen,
     "canvas-room": canvas_room,
     "canvas-selected": canvas_selected,
     "canvas-again": canvas_again,
-    "canvas-paths": canvas_paths,
     "canvas-shapes": canvas_shapes,
     "proof-wall": proof_wall,
+    "colourways": colourways,
+    "own-surface": own_surface,
     "print-desk": print_desk,
     "shelf": shelf,
 }

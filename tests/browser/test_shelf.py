@@ -41,6 +41,13 @@ def test_things_are_found_tagged_thrown_away_and_brought_back(page, live, kit):
     expect(things).to_have_count(0)
     page.locator('#shelf-find [name="trash"]').uncheck()
     expect(things).to_have_count(4)
+    picture = page.locator(f'[data-thing="canvas-{kit.canvas.pk}"] img')
+    assert picture.bounding_box()["width"] == 56
+    page.get_by_title("Large pictures").click()
+    assert picture.bounding_box()["width"] == 192
+    page.reload()
+    expect(things).to_have_count(4)
+    assert picture.bounding_box()["width"] == 192, "kept on this machine"
     page.locator(f'[data-thing="canvas-{kit.canvas.pk}"] a').click()
     page.wait_for_url(f"**/canvases/{kit.canvas.pk}/")
 

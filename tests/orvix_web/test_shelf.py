@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from orvix.errors import BadValue, OrvixError, UnknownName
+from orvix_web.brushes.services import create_from_definition, starter_definition
 from orvix_web.canvases.models import PathSet
 from orvix_web.chain.queries import counts as strip_counts
 from orvix_web.errors import NotYours
@@ -37,7 +38,7 @@ def owned(kit, wavy):
 def test_everything_owned_is_found_by_words_kinds_tags_and_sets(owned):
     owner = owned.owner
     assert {kind: many for kind, _, many in counts(owner)} == {
-        "tile": 1, "grain": 1, "brush": 1, "canvas": 1, "proof": 1, "palette": 0, "paths": 1, "motif": 0, "surface": 0,
+        "tile": 1, "grain": 1, "brush": 1, "canvas": 1, "proof": 1, "palette": 0, "paths": 1, "motif": 0, "surface": 0, "tip": 0,
     }  # fmt: skip
     assert len(names(owner)) == 6
     assert names(owner, kind="paths") == ["Waves"]
@@ -127,3 +128,12 @@ def test_what_things_weigh_is_told(owned):
     told = dict(space(owned.owner))
     assert told["canvases"] > 0
     assert list(told.values()) == sorted(told.values(), reverse=True)
+
+
+def test_tiles_that_are_stamped_are_found_as_tips(painter):
+    brush = create_from_definition(painter, "Crust", starter_definition(painter, "barnacle-crust"))
+    tips = {use.tile_version.tile.name for use in brush.latest.uses.filter(what="tip")}
+    assert set(names(painter, kind="tip")) == tips
+    assert len(tips) == len(names(painter, kind="tip")) > 0
+    assert {kind: many for kind, _, many in counts(painter)}["tip"] == len(tips)
+    assert "Crust" not in names(painter, kind="tip")

@@ -13,7 +13,7 @@ from django.db.models import Q, Sum, TextField
 from django.db.models.functions import Cast, Length
 from django.urls import reverse
 
-from orvix_web.brushes.models import Brush, BrushVersion
+from orvix_web.brushes.models import Brush, BrushUse, BrushVersion
 from orvix_web.canvases.history import brushes_used
 from orvix_web.canvases.models import Canvas, KeptBlock, Operation, Palette, PathSet, StoredBlock, UndoBlock
 from orvix_web.chain.following import showing
@@ -35,6 +35,8 @@ KINDS: dict[str, tuple[Any, str]] = {
     "motif": (Upload, "From outside"),
     "surface": (OwnSurface, "Surfaces"),
 }
+TIPS = "tip"
+"""Tiles that brushes stamp, which may be looked for alone."""
 MOST_SHOWN = 600
 
 
@@ -87,10 +89,13 @@ def owned(owner: AbstractBaseUser, kind: str, *, trash: bool = False) -> Any:
 def shelf(owner: AbstractBaseUser, asked: Asked) -> list[Entry]:
     """What is found, the last touched first."""
     entries: list[Entry] = []
-    for kind in [asked.kind] if asked.kind in KINDS else KINDS:
+    only = "tile" if asked.kind == TIPS else asked.kind
+    for kind in [only] if only in KINDS else KINDS:
         found = shared_with(owner, kind) if asked.shared else owned(owner, kind, trash=asked.trash)
         for word in asked.words.split():
             found = found.filter(Q(name__icontains=word) | Q(tags__icontains=word) | Q(set_name__icontains=word))
+        if asked.kind == TIPS:
+            found = found.filter(pk__in=_tips())
         if asked.set_name:
             found = found.filter(set_name=asked.set_name)
         if asked.favourites:
@@ -176,9 +181,15 @@ def _about(kind: str, thing: Any, shown: Any) -> str:
     return f"v{shown.number}"
 
 
+def _tips() -> Any:
+    return BrushUse.objects.filter(what="tip").values("tile_version__tile")
+
+
 def counts(owner: AbstractBaseUser) -> list[tuple[str, str, int]]:
-    """Each kind, its title, and how many there are."""
-    return [(kind, title, owned(owner, kind).count()) for kind, (_, title) in KINDS.items()]
+    """Each kind, its title, and how many there are; tips, which are tiles, beside them."""
+    told = [(kind, title, owned(owner, kind).count()) for kind, (_, title) in KINDS.items()]
+    tips = owned(owner, "tile").filter(pk__in=_tips()).count()
+    return [*told[:3], (TIPS, "Tips", tips), *told[3:]]
 
 
 def words_used(owner: AbstractBaseUser) -> tuple[list[tuple[str, int]], list[str]]:

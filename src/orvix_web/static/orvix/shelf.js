@@ -70,5 +70,14 @@ out.form.addEventListener("submit", (event) => {
   else byJob(values);
 });
 id("shelf-whole").addEventListener("click", () => byJob({ make: "whole" }));
+
+// How large pictures are: the painter's own, kept on this machine.
+const sizes = [...document.querySelectorAll('input[name="size"]')];
+const show = (size) => { id("shelf-two").dataset.size = size; };
+for (const input of sizes) {
+  input.checked = input.value === (localStorage.getItem("orvix-shelf-size") ?? "small");
+  if (input.checked) show(input.value);
+  input.addEventListener("change", (event) => { event.stopPropagation(); localStorage.setItem("orvix-shelf-size", input.value); show(input.value); });
+}
 id("shelf-words").focus();
 tell();

@@ -8,7 +8,7 @@ from django.http import Http404
 from orvix.devices.print_desk import GOODS
 from orvix.errors import OrvixError
 from orvix_web.jobs.models import FAILED, Job
-from orvix_web.jobs.services import retry
+from orvix_web.jobs.services import cancel, retry
 from orvix_web.jobs.tasks import run_job
 from orvix_web.proofs import orders
 from orvix_web.proofs.models import DeskTicket, Order
@@ -146,3 +146,17 @@ def test_orders_are_each_painters_own(proof, stranger, client):
     with pytest.raises(Http404):
         create_proof(stranger, "tile", proof.tile_id)
     assert {one.name for one in GOODS} >= {"tote", "tin"}
+
+
+def test_an_order_whose_job_is_stopped_says_so_and_is_sent_again(proof, client):
+    order = create_order(proof.owner, proof.pk, TIN)
+    assert "waiting" in client.get(f"/proofs/{proof.pk}/orders/").content.decode()
+    cancel(proof.owner, Job.objects.get().pk)
+    page = client.get(f"/proofs/{proof.pk}/orders/").content.decode()
+    assert "it was stopped before the desk was done with it" in page
+    assert "hx-trigger" not in page, "nothing more happens by itself"
+    client.post(f"/proofs/orders/{order.pk}/again/")
+    work()
+    order.refresh_from_db()
+    assert order.state == "ready"
+    assert DeskTicket.objects.count() == 1

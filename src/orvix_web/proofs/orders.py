@@ -33,7 +33,7 @@ from orvix.tiles.repeats import Repeat
 from orvix_web.canvases.drawings import joining_of
 from orvix_web.canvases.readings import read_canvas
 from orvix_web.errors import or_404
-from orvix_web.jobs.models import Job
+from orvix_web.jobs.models import ACTIVE, Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.live.rooms import picture
 from orvix_web.proofs.desk import the_desk
@@ -214,8 +214,19 @@ def _print_pixels(of: Of) -> tuple[NDArray[np.uint8], Repeat]:
 
 
 def orders_of(proof: Proof) -> list[Order]:
-    """The newest orders of a proof, without their files."""
-    return list(Order.objects.filter(proof=proof).defer("file", "pdf", "sheet").order_by("-pk")[:6])
+    """The newest orders of a proof, without their files. One whose job was stopped waits to be sent again."""
+    found = list(Order.objects.filter(proof=proof).defer("file", "pdf", "sheet").order_by("-pk")[:6])
+    waiting = [one.pk for one in found if not one.over]
+    jobs = Job.objects.filter(owner=proof.owner_id, kind=KIND, state__in=ACTIVE) if waiting else Job.objects.none()
+    seen_to = {job.payload["order"] for job in jobs}
+    for order in found:
+        if order.pk in waiting and order.pk not in seen_to:
+            # Its job may have ended well since the order was read.
+            order.refresh_from_db(fields=["state", "reasons"])
+            if not order.over:
+                order.state, order.reasons = Order.State.FAILED, ["it was stopped before the desk was done with it"]
+                order.save(update_fields=["state", "reasons", "touched"])
+    return found
 
 
 def send_again(owner: AbstractBaseUser, pk: int) -> Order:

@@ -38,7 +38,8 @@ def owned(kit, wavy):
 def test_everything_owned_is_found_by_words_kinds_tags_and_sets(owned):
     owner = owned.owner
     assert {kind: many for kind, _, many in counts(owner)} == {
-        "tile": 1, "grain": 1, "brush": 1, "canvas": 1, "proof": 1, "palette": 0, "paths": 1, "motif": 0, "surface": 0, "tip": 0,
+        "tile": 1, "grain": 1, "brush": 1, "canvas": 1, "proof": 1, "palette": 0, "paths": 1,
+        "motif": 0, "surface": 0, "tip": 0,
     }  # fmt: skip
     assert len(names(owner)) == 6
     assert names(owner, kind="paths") == ["Waves"]

@@ -230,12 +230,15 @@ def lay_pieces(sheets, top, left, boxes, pieces, apart, cut, first, changed):  #
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def shade_band(out, sheets, tile, period, repeats):  # type: ignore[no-untyped-def]
+def shade_band(out, sheets, tile, period, repeats, moves, paint, filled):  # type: ignore[no-untyped-def]
     """out (rows, columns, 4) = the tile along the band, pass over pass; unchecked kernel.
 
-    tile: premultiplied (rows, columns, 4), read bilinearly; it follows itself where it repeats.
+    tile: premultiplied (rows, columns, 4), read bilinearly; it follows itself where it repeats. moves: (ways, 3, 4),
+    how its colours are moved at each px of the way, and paint (ways, 3), what is laid under it where it is filled; of
+    no way: as they are.
     """
     rows, columns = tile.shape[0], tile.shape[1]
+    found = np.empty(4, np.float32)
     for k in range(sheets.shape[0]):
         for y in range(out.shape[0]):
             for x in range(out.shape[1]):
@@ -254,12 +257,23 @@ def shade_band(out, sheets, tile, period, repeats):  # type: ignore[no-untyped-d
                     c0, c1 = c0 % columns, c1 % columns
                 else:
                     c0, c1 = min(max(c0, 0), columns - 1), min(max(c1, 0), columns - 1)
-                cover = sheets[k, 3, y, x]
-                keep = _ONE
-                for c in range(3, -1, -1):
+                for c in range(4):
                     upper = tile[r0, c0, c] + (tile[r0, c1, c] - tile[r0, c0, c]) * fu
                     lower = tile[r1, c0, c] + (tile[r1, c1, c] - tile[r1, c0, c]) * fu
-                    value = (upper + (lower - upper) * fv) * cover
-                    if c == 3:
-                        keep = _ONE - value
-                    out[y, x, c] = value + out[y, x, c] * keep
+                    found[c] = upper + (lower - upper) * fv
+                if moves.shape[0] > 0:
+                    at = min(max(int(sheets[k, 1, y, x]), 0), moves.shape[0] - 1)
+                    r, g, b, alpha = found[0], found[1], found[2], found[3]
+                    for c in range(3):
+                        value = (
+                            moves[at, c, 0] * r + moves[at, c, 1] * g + moves[at, c, 2] * b + moves[at, c, 3] * alpha
+                        )
+                        found[c] = min(max(value, np.float32(0)), alpha)
+                        if filled:
+                            found[c] += paint[at, c] * (_ONE - alpha)
+                    if filled:
+                        found[3] = _ONE
+                cover = sheets[k, 3, y, x]
+                keep = _ONE - found[3] * cover
+                for c in range(4):
+                    out[y, x, c] = found[c] * cover + out[y, x, c] * keep

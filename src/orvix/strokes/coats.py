@@ -31,7 +31,7 @@ USUAL_MARKS = 4096
 _PARTS = 4096
 """Places are whole parts of a px, which float32 adds to whole px without rounding."""
 _HELD_START_MS = 150.0
-_COLOUR_LEADS = ("hue", "saturation", "brightness", "second")
+COLOUR_LEADS = ("hue", "saturation", "brightness", "second")
 
 
 @dataclass(frozen=True)
@@ -42,8 +42,9 @@ class Paint:
     second: Plane
 
 
-def _varies(leads: Leads) -> bool:
-    return any(lead.value in _COLOUR_LEADS for lead in leads)
+def varies(leads: Leads) -> bool:
+    """Whether leads move the colour of a coat along its stroke."""
+    return any(lead.value in COLOUR_LEADS for lead in leads)
 
 
 class CoatPainter:
@@ -79,7 +80,7 @@ class CoatPainter:
         self._origin: tuple[int, int] | None = None
         self.grain: CoatGrain | None = None
         coat = loaded.coat
-        self.coloured = len(self._tip.pictures.pairs) > 1 or _varies(coat.leads)
+        self.coloured = len(self._tip.pictures.pairs) > 1 or varies(coat.leads)
         self._level = BUILDS.index(coat.values["builds"]) == 1
         self.colour = self._one_colour()
 

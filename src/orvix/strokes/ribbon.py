@@ -4,7 +4,7 @@ The curve is walked in steps of a tenth of the band's width. Each step is a piec
 nearest place of the path: the way gone, the share across, and how strongly the paint lies there. Where the stroke
 comes back over itself a px keeps one such place for each pass, so that later ones lie over earlier ones. What colour
 that is, is worked out only when a block is shown: so a band that is stretched, or squeezed to whole repeats, can
-change as it grows.
+change as it grows. Where leads move its colours along the way, so is what they are at each px of it.
 
 A bend that is tighter than the most twist becomes a corner where corners are mitred or cut: the path goes on straight
 to where its two sides meet. Rounded, the nearest place of the path is all there is to it.
@@ -30,7 +30,7 @@ from orvix.registry import check_values
 from orvix.strokes import rhythm
 from orvix.strokes.area import Area
 from orvix.strokes.band import Band, Pieces, shade_band
-from orvix.strokes.coats import CoatPainter, Paint
+from orvix.strokes.coats import COLOUR_LEADS, CoatPainter, Paint, varies
 from orvix.strokes.dabs import Marks
 from orvix.strokes.grains import CoatGrain
 from orvix.strokes.loaded import LoadedCoat
@@ -43,6 +43,10 @@ STEPS = 10
 _AHEAD, _WINDOW = 2 * STEPS, STEPS // 2
 CORNER, TURN = rhythm.S_FLIPS, rhythm.S_GAP
 """Where a step says that it is a corner, and how far the path turns there, radians."""
+_STILL: tuple[Plane, Plane] = (np.zeros((0, 3, 4), np.float32), np.zeros((0, 3), np.float32))
+LED = ("size", "flow", "opacity", "strength", *COLOUR_LEADS)
+"""The values of a coat that leads move along a ribbon."""
+_MOVES = (rhythm.S_HUE, rhythm.S_SATURATION, rhythm.S_BRIGHTNESS, rhythm.S_SECOND)
 _EMPTY: Plane = np.zeros((1, 1), np.float32)
 
 
@@ -51,7 +55,7 @@ def _walking(coat: Coat) -> Coat:
     still = dict.fromkeys(("scatter_along", "scatter_across", "count_jitter", "held", "turn"), 0.0)
     plain = {"spaced_by": "px", "spacing_px": max(coat.values["size"] / STEPS, 1.0), "count": 1.0, "roundness": 1.0}
     words = {"bends": "path", "follows": "nothing", "way_back": "as it comes", "flip_across": "no", "flip_down": "no"}
-    leads = tuple(lead for lead in coat.leads if lead.value in ("size", "flow", "opacity", "strength"))
+    leads = tuple(lead for lead in coat.leads if lead.value in LED)
     return replace(coat, tip=Tip(), values={**coat.values, **still, **plain, **words}, leads=leads)
 
 
@@ -75,7 +79,14 @@ class RibbonPainter(CoatPainter):
         super().__init__(walked, stroke_rules(walked.coat, seed, 0), area, paint, grain_at, threads)
         self.coloured = True
         self._values = ribbon.values
+        self._varied = varies(loaded.coat.leads)
+        self._by_tile = loaded.coat.values["colour_from"] == "tip"
+        self._ways: list[Marks] = []
         tile = self._tinted(loaded.ribbon.tile, loaded.coat, paint)
+        if self._varied:
+            # Its colours are moved where they are shown; what it is filled with as well.
+            picture = loaded.ribbon.tile
+            tile = moved_by(picture, paint.first, loaded.coat.values["moved_by"]) if self._by_tile else picture
         self._long = loaded.coat.values["size"] * tile.shape[1] / tile.shape[0] * ribbon.values["length"]
         self._tile = _at_size(tile, loaded.coat.values["size"] * float(area.times))
         self._band = Band(area, cut=self._values["bends"] == "cut")
@@ -148,6 +159,8 @@ class RibbonPainter(CoatPainter):
             pieces = self._pieces(np.array([self._last_step, *steps]))
         if steps:
             self._last_step = steps[-1]
+            if self._varied:
+                self._ways.append(np.array(steps)[:, [rhythm.S_DISTANCE, *_MOVES]])
         if self._done and self._last_step is not None:
             self._stamp("end", self._last_step, self._heading)
         changed = {} if pieces is None else self._band.lay(pieces)
@@ -222,9 +235,9 @@ class RibbonPainter(CoatPainter):
         out = np.zeros((rows.stop - rows.start, columns.stop - columns.start, 4), np.float32)
         sheets = self._band.sheets.get(key)
         if sheets is not None:
-            shade_band(
-                out, np.ascontiguousarray(sheets[:, :, rows, columns]), self._tile, self._period(), self._repeats()
-            )
+            filled = self._varied and self._values["alpha"] == "filled"
+            there = np.ascontiguousarray(sheets[:, :, rows, columns])
+            shade_band(out, there, self._tile, self._period(), self._repeats(), *self._along(), filled)
         if self.grain is not None and self.grain.field is not None:
             use = self.loaded.coat.grain
             assert use is not None
@@ -232,6 +245,21 @@ class RibbonPainter(CoatPainter):
             out *= (1 - np.float32(use.values["strength"]) * (1 - tooth))[..., None]
         above = self._stamps[1].part(key, rows, columns) if self._stamps else None
         return out if above is None else (above + out * (1 - above[..., 3:])).astype(np.float32)
+
+    def _along(self) -> tuple[Plane, Plane]:
+        """How leads move the colours at each px of the way: (ways, 3, 4), of premultiplied r, g, b and alpha; and the
+        paint colour there, (ways, 3). Of no way where none does."""
+        if not self._ways:
+            return _STILL
+        steps = np.concatenate(self._ways)
+        ways = np.arange(int(steps[-1, 0]) + 2)
+        moves = np.stack([np.interp(ways, steps[:, 0], steps[:, 1 + k]) for k in range(len(_MOVES))], axis=1)
+        solid = self._solid(moves)
+        if self._by_tile:
+            return move_matrices(moves[:, 0], moves[:, 1], moves[:, 2]), solid
+        plain = np.zeros((len(ways), 3, 4), np.float32)
+        plain[:, :, 3] = solid
+        return plain, solid
 
     def _repeats(self) -> bool:
         return bool(self._values["laid"] == "repeated")

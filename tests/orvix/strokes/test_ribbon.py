@@ -8,6 +8,7 @@ import pytest
 from orvix.brushes.definition import Brush
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.strokes import Stroke, StrokeRun, paint_stroke
+from orvix.colour.moving import move_matrices
 from orvix.devices.stylus import TRIALS, record
 from orvix.errors import BadValue
 from orvix.strokes.advice import brush_advice
@@ -43,9 +44,11 @@ def painted(loaded, samples, size=(600, 400), **spec) -> np.ndarray:
 
 @pytest.mark.parametrize("values", [{}, {"laid": "stretched"}, {"bends": "mitred"}, {"bends": "cut", "whole": True}])
 @pytest.mark.parametrize("trial", ["bend", "tight corner", "spiral"])
-def test_batches_change_no_bit(values, trial):
+@pytest.mark.parametrize("led", [{}, {"brightness": {"pressure": {"does": "adds", "low": -0.6, "high": 0.2}}}])
+def test_batches_change_no_bit(values, trial, led):
     samples = record(TRIALS[trial], 2) * np.array([1, 500, 380, 1, 1, 1, 1])
-    loaded = band(values, {"start": tile(20, 20), "corner": tile(20, 20)}, leads={"size": {"pressure": {"low": 0.5}}})
+    leads = {"size": {"pressure": {"low": 0.5}}, **led}
+    loaded = band(values, {"start": tile(20, 20), "corner": tile(20, 20)}, leads=leads)
     canvas = Canvas(CanvasSpec(600, 400))
     run = StrokeRun(canvas, Stroke(loaded, samples[:0]))
     for part in np.split(samples, [1, 4, 30, 31, 60]):
@@ -140,3 +143,38 @@ def test_a_band_wider_than_its_tile_says_so_and_one_without_its_tile_is_refused(
     brush = band().brush
     with pytest.raises(BadValue, match="not at hand"):
         paint_stroke(Canvas(CanvasSpec(60, 60)), Stroke(LoadedBrush.plain(brush), LINE))
+
+
+RISING = np.array([[10.0 * n, 40 + 4 * n, 100, n / 119, 0, 0, 0] for n in range(120)])
+"""A line that is pressed ever harder."""
+
+
+def test_colours_are_led_along_the_way():
+    leads = {"brightness": {"pressure": {"does": "adds", "low": -1, "high": 0}}}
+    row = painted(band(picture=np.ones((40, 60, 4), np.float32), leads=leads), RISING)[100, 70:470]
+    assert np.abs(row[:, 0] - np.arange(70 - 40, 470 - 40) / 476).max() < 0.03, "black at first, white at last"
+    assert row[:, 3].min() == 1
+    turned = painted(band(leads={"hue": {"pressure": {"does": "adds", "low": 0, "high": 120}}}), RISING)[100]
+    plain = painted(band(), RISING)[100]
+    at = 40 + int(476 * 0.999)
+    move = move_matrices(np.array([119.0]), np.zeros(1), np.zeros(1))[0]
+    want = np.clip(plain[at - 8, :3] @ move[:, :3].T, 0, 1)
+    assert np.abs(turned[at - 8, :3] - want).max() < 0.05
+    assert np.abs(turned[45] - plain[45]).max() < 0.05, "hardly turned where it is hardly pressed"
+
+
+@pytest.mark.parametrize("alpha", ["as it is", "filled"])
+def test_the_second_colour_comes_in_along_the_way_where_the_paint_colour_is_laid(alpha):
+    picture = np.ones((40, 60, 4), np.float32)
+    picture[:, 30:] = 0
+    leads = {"second": {"pressure": {"does": "adds", "low": 0, "high": 1}}}
+    loaded = band({"alpha": alpha}, picture=picture, leads=leads, colour_from="paint")
+    canvas = Canvas(CanvasSpec(600, 400))
+    paint_stroke(canvas, Stroke(loaded, RISING, colour="#ff0000", second_colour="#0000ff"))
+    row = canvas.layer.whole()[100].astype(float) / 65535
+    for x in (60, 240, 420):
+        x += 0 if row[x, 3] > 0.9 else 30
+        share = (x - 40) / 476
+        assert np.abs(row[x, :3] - (1 - share, 0, share)).max() < 0.03
+    holes = row[60:420, 3] < 0.5
+    assert holes.any() == (alpha == "as it is"), "what is clear of the tile stays so, or is filled"

@@ -12,7 +12,7 @@ const MOST_BACK = 200;
 const copy = (thing) => JSON.parse(JSON.stringify(thing));
 const byId = (id) => document.getElementById(id);
 const json = (id) => JSON.parse(byId(id).textContent);
-const RIBBON_LEADS = ["size", "flow", "opacity", "strength"];
+const RIBBON_LEADS = ["size", "flow", "opacity", "strength", "hue", "saturation", "brightness", "second"];
 const LED_ROWS = { size: "values.size", roundness: "values.roundness", turn: "values.turn", spacing: "values.spacing", scatter_along: "values.scatter_along", scatter_across: "values.scatter_across", count: "values.count", flow: "values.flow", opacity: "values.opacity", hardness: "values.hardness", grain_strength: "grain.strength", grain_scale: "grain.scale", hue: "values.hue", saturation: "values.saturation", brightness: "values.brightness", second: "values.second", strength: "values.strength" };
 
 document.addEventListener("alpine:init", () => {

@@ -11,10 +11,12 @@ from orvix.brushes.definition import Brush
 from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.strokes import MODES, Stroke, paint_stroke
+from orvix.colour.colourways import recoloured
 from orvix.devices.stylus import TRIALS, record
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.proofs.rendering import Look, on_surface
 from orvix.proofs.sampling import Pyramid
+from orvix.proofs.surfaces import SURFACES
 from orvix.proofs.vision import VISIONS, seen_by
 from orvix.readings.report import read_state
 from orvix.strokes.loaded import LoadedBrush, LoadedCoat
@@ -70,3 +72,8 @@ def _warm_proofs() -> Iterator[None]:
             on_surface("mug", Pyramid.of(np.zeros((8, 8, 4), np.uint8), Repeat(kind)), 100.0, Look(), 64), VISIONS[1]
         )
         yield
+    for surface in SURFACES:
+        assert surface.scene.corners  # made once, for every size
+        yield
+    recoloured(np.zeros((8, 8, 4), np.uint16), (("#000000", "#ffffff"),))
+    yield

@@ -19,6 +19,7 @@ from orvix_web.jobs.models import Job
 from orvix_web.jobs.tasks import run_job
 from orvix_web.live import looking
 from orvix_web.live.looking import HIGH, PICTURES, WIDE
+from tests.orvix_web.files import sent
 from tests.orvix_web.test_painting import opened, store, stroke
 
 pytestmark = pytest.mark.django_db
@@ -125,12 +126,12 @@ def test_a_time_lapse_ends_with_the_picture_as_it_is(canvas, wavy, client, kind)
     answer = client.get(job.result["href"])
     want = painting.canvas.view(painting.canvas.spec.box)[::2, ::2, :3].astype(float)
     if kind == "webp":
-        film = Image.open(BytesIO(answer.content))
+        film = Image.open(BytesIO(sent(answer)))
         assert (film.n_frames, film.size) == (4, (300, 200))
         film.seek(3)
         last = np.asarray(film.convert("RGB")).astype(float)
     else:
-        archive = zipfile.ZipFile(BytesIO(answer.content))
+        archive = zipfile.ZipFile(BytesIO(sent(answer)))
         assert len(archive.namelist()) == 4
         last = np.asarray(Image.open(archive.open(archive.namelist()[-1]))).astype(float)
     assert np.abs(last - want).mean() < 6

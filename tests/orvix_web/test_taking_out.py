@@ -6,7 +6,6 @@ import io
 
 import numpy as np
 import pytest
-from asgiref.sync import async_to_sync
 from django.http import Http404
 from PIL import Image
 
@@ -27,6 +26,7 @@ from orvix_web.proofs.exporting import ask_to_take_out, asked_of, taken_out
 from orvix_web.proofs.sources import Of
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import create_tile
+from tests.orvix_web.files import sent
 from tests.orvix_web.test_painting import opened, store, stroke
 
 pytestmark = pytest.mark.django_db
@@ -155,13 +155,6 @@ def test_a_tile_goes_out_as_it_is_unrolled_and_as_a_pattern(painter):
     for told in ({"format": "openraster"}, {"format": "png", "what": "selection"}, {"format": "png", "height": "tall"}):
         with pytest.raises(OrvixError):
             asked_of(of, told)
-
-
-def sent(response) -> bytes:
-    async def all_of_it():
-        return b"".join([one async for one in response])
-
-    return async_to_sync(all_of_it)()
 
 
 def test_large_ones_are_made_by_a_job_and_all_are_the_painters_own(painted, painter, stranger, client, monkeypatch):

@@ -9,6 +9,8 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import pairwise
+from queue import SimpleQueue
 
 import cv2
 import numpy as np
@@ -19,7 +21,7 @@ from orvix.bands import THREADS
 from orvix.proofs.surfaces.scene import Plane, Points, Scene, Sheet
 
 _FINER = 2
-_STRIPS = 6
+_STRIPS = 12
 """A scene is filled in so many strips of rows, on two threads, so that it never stands at twice its size whole."""
 NOTHING = 255
 _DARKEST = 0.4
@@ -63,16 +65,32 @@ class Drawn:
         return np.stack([(x - columns / 2) * span, (y - rows / 2) * span, scene.distance_mm - away], axis=-1)
 
 
+@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+def _inside(low, high, first, step):  # type: ignore[no-untyped-def]
+    """From where to where along a row, between low and high, first + x step is no less than -1e-9."""
+    if step > 1e-300:
+        low = max(low, (-1e-9 - first) / step)
+    elif step < -1e-300:
+        high = min(high, (-1e-9 - first) / step)
+    elif first < -1e-9:
+        high = low - 1.0
+    return low, high
+
+
 @njit(nogil=True, cache=True, error_model="numpy")
-def _fill(planes, which, sheet, corners, keep, above):  # type: ignore[no-untyped-def]
+def _fill(planes, which, sheet, corners, keep, spans, above):  # type: ignore[no-untyped-def]
     """Fill a grid of corners; unchecked kernel.
 
-    planes: float32 (5, rows, columns): near, u, v, light, gloss, of which near decides. which: uint8 (rows, columns).
+    planes: float32 (rows, columns, 5): near, u, v, light, gloss, of which near decides. which: uint8 (rows, columns).
     corners: float64 (n, m, 7): x, y in px, near, and u, v, light, gloss, the last four times near.
-    keep: float64 (n, m), below one half: nothing there. above: how many rows of the picture lie above these.
+    keep: float64 (n, m), below one half: nothing there. spans: (n - 1, 2), from where to where each row of pieces
+    reaches down the picture. above: how many rows of the picture lie above these.
     """
     rows, columns = which.shape
+    at_a, to_b, to_c = np.empty(5), np.empty(5), np.empty(5)
     for i in range(corners.shape[0] - 1):
+        if spans[i, 1] < above - 1 or spans[i, 0] > above + rows + 1:
+            continue
         for j in range(corners.shape[1] - 1):
             for half in range(2):
                 if half == 0:
@@ -91,33 +109,43 @@ def _fill(planes, which, sheet, corners, keep, above):  # type: ignore[no-untype
                 top = max(int(np.floor(min(a[1], b[1], c[1]) - 0.5)) - above, 0)
                 bottom = min(int(np.ceil(max(a[1], b[1], c[1]) + 0.5)) - above, rows)
                 back = 1.0 / area
+                # The shares of b and c, and all that is told, are linear along a row: only px inside are walked.
+                step_b, step_c = (c[1] - a[1]) * back, -(b[1] - a[1]) * back
+                for k in range(5):
+                    at_a[k] = a[2 + k]
+                    to_b[k], to_c[k] = b[2 + k] - a[2 + k], c[2 + k] - a[2 + k]
                 for y in range(top, bottom):
                     py = y + above + 0.5
-                    for x in range(left, right):
-                        px = x + 0.5
-                        wb = ((px - a[0]) * (c[1] - a[1]) - (py - a[1]) * (c[0] - a[0])) * back
-                        wc = ((b[0] - a[0]) * (py - a[1]) - (b[1] - a[1]) * (px - a[0])) * back
-                        wa = 1.0 - wb - wc
-                        if wa < -1e-9 or wb < -1e-9 or wc < -1e-9:
-                            continue
-                        near = wa * a[2] + wb * b[2] + wc * c[2]
-                        if near <= planes[0, y, x]:
+                    first_b = ((0.5 - a[0]) * (c[1] - a[1]) - (py - a[1]) * (c[0] - a[0])) * back
+                    first_c = ((b[0] - a[0]) * (py - a[1]) - (b[1] - a[1]) * (0.5 - a[0])) * back
+                    low, high = np.float64(left), np.float64(right - 1)
+                    low, high = _inside(low, high, first_b, step_b)
+                    low, high = _inside(low, high, first_c, step_c)
+                    low, high = _inside(low, high, 1.0 - first_b - first_c, -step_b - step_c)
+                    for x in range(int(np.ceil(low)), int(np.floor(high)) + 1):
+                        wb, wc = first_b + x * step_b, first_c + x * step_c
+                        near = at_a[0] + wb * to_b[0] + wc * to_c[0]
+                        if near <= planes[y, x, 0]:
                             continue
                         which[y, x] = sheet
-                        planes[0, y, x] = near
-                        for k in range(4):
-                            planes[1 + k, y, x] = (wa * a[3 + k] + wb * b[3 + k] + wc * c[3 + k]) / near
+                        planes[y, x, 0] = near
+                        far = 1.0 / near
+                        for k in range(1, 5):
+                            planes[y, x, k] = (at_a[k] + wb * to_b[k] + wc * to_c[k]) * far
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
 def _reduce(out, which_out, cover, planes, which):  # type: ignore[no-untyped-def]
-    """Each px from its four: the mean of those of the nearest sheet, and how many show anything; unchecked kernel."""
+    """Each px from its four: the mean of those of the nearest sheet, and how many show anything; unchecked kernel.
+
+    The planes are left as if nothing had been filled.
+    """
     for y in range(cover.shape[0]):
         for x in range(cover.shape[1]):
             best, many, sheet = np.float32(0.0), 0, which_out[y, x]
             for dy in range(2):
                 for dx in range(2):
-                    near = planes[0, 2 * y + dy, 2 * x + dx]
+                    near = planes[2 * y + dy, 2 * x + dx, 0]
                     many += near > 0.0
                     if near > best:
                         best, sheet = near, which[2 * y + dy, 2 * x + dx]
@@ -128,12 +156,15 @@ def _reduce(out, which_out, cover, planes, which):  # type: ignore[no-untyped-de
                 for dx in range(2):
                     py, px = 2 * y + dy, 2 * x + dx
                     # A sheet may lie behind itself: what is farther than a fold is deep does not count.
-                    if which[py, px] == sheet and planes[0, py, px] > best * np.float32(0.997):
+                    if which[py, px] == sheet and planes[py, px, 0] > best * np.float32(0.997):
                         alike += np.float32(1.0)
                         for k in range(5):
-                            out[k, y, x] += planes[k, py, px]
+                            out[k, y, x] += planes[py, px, k]
             for k in range(5):
                 out[k, y, x] /= alike
+            for dy in range(2):
+                for dx in range(2):
+                    planes[2 * y + dy, 2 * x + dx, 0] = 0
             which_out[y, x] = sheet
             cover[y, x] = np.float32(many) * np.float32(0.25)
 
@@ -142,26 +173,37 @@ def draw(scene: Scene, width: int) -> Drawn:
     """A scene at `width` px across; its height follows."""
     px_per_mm = width / scene.size_mm[0]
     height = max(round(scene.size_mm[1] * px_per_mm), 1)
-    grids = [(_corners(scene, one, width, height, px_per_mm), _kept(one)) for one in scene.sheets]
-
-    def strip(first: int, last: int) -> tuple[NDArray[np.float32], NDArray[np.uint8], NDArray[np.float32]]:
-        rows = last - first
-        planes = np.zeros((5, rows * _FINER, width * _FINER), np.float32)
-        which = np.full(planes.shape[1:], NOTHING, np.uint8)
-        for n, (corners, keep) in enumerate(grids):
-            _fill(planes, which, np.uint8(n), corners, keep, first * _FINER)
-        out, cover = np.zeros((5, rows, width), np.float32), np.zeros((rows, width), np.float32)
-        which_out = np.full((rows, width), NOTHING, np.uint8)
-        _reduce(out, which_out, cover, planes, which)
-        return out, which_out, cover
+    corners = [_corners(one, width, height, px_per_mm) for one in scene.corners]
+    grids = [(one, _kept(sheet), _spans(one)) for one, sheet in zip(corners, scene.sheets, strict=True)]
 
     edges = [round(height * n / _STRIPS) for n in range(_STRIPS + 1)]
+    most = max(last - first for first, last in pairwise(edges)) * _FINER
+    # Room that is taken once: fresh memory for every strip costs as much as filling it.
+    room: SimpleQueue[tuple[NDArray[np.float32], NDArray[np.uint8]]] = SimpleQueue()
+    for _ in range(THREADS):
+        room.put((np.zeros((most, width * _FINER, 5), np.float32), np.empty((most, width * _FINER), np.uint8)))
+    out, cover = np.zeros((5, height, width), np.float32), np.zeros((height, width), np.float32)
+    which_out = np.full((height, width), NOTHING, np.uint8)
+
+    def strip(first: int, last: int) -> None:
+        mine = room.get()
+        planes, which = (one[: (last - first) * _FINER] for one in mine)
+        for n, (seen, keep, spans) in enumerate(grids):
+            _fill(planes, which, np.uint8(n), seen, keep, spans, first * _FINER)
+        _reduce(out[:, first:last], which_out[first:last], cover[first:last], planes, which)
+        room.put(mine)
+
     with ThreadPoolExecutor(THREADS) as threads:
-        outs, whiches, covers = zip(*threads.map(strip, edges[:-1], edges[1:]), strict=True)
-    out, which_out, cover = np.concatenate(outs, axis=1), np.concatenate(whiches), np.concatenate(covers)
+        list(threads.map(strip, edges[:-1], edges[1:]))
     near, u, v, light, gloss = out
     told = np.stack([light, gloss, cover, _shadow(cover, scene.shadow_mm * px_per_mm)])
     return Drawn(which_out, u, v, near, told, px_per_mm)
+
+
+def _spans(corners: Points) -> Points:
+    """From where to where each row of pieces reaches down the picture, (n - 1, 2)."""
+    low, high = corners[..., 1].min(axis=1), corners[..., 1].max(axis=1)
+    return np.stack([np.minimum(low[:-1], low[1:]), np.maximum(high[:-1], high[1:])], axis=1)
 
 
 def _kept(sheet: Sheet) -> Plane:
@@ -173,38 +215,16 @@ def _shadow(cover: NDArray[np.float32], reach_px: float) -> NDArray[np.float32]:
     if reach_px < 1:
         return np.zeros_like(cover)
     size = cover.shape[::-1]
-    move = np.array([[1, 0, reach_px * 0.35], [0, 1, reach_px * 0.6]], np.float32)
-    small = cv2.resize(
-        cv2.warpAffine(cover, move, size), (-(-size[0] // 4), -(-size[1] // 4)), interpolation=cv2.INTER_AREA
-    )
+    small = cv2.resize(cover, (-(-size[0] // 4), -(-size[1] // 4)), interpolation=cv2.INTER_AREA)
+    move = np.array([[1, 0, reach_px * 0.35 / 4], [0, 1, reach_px * 0.6 / 4]], np.float32)
+    small = cv2.warpAffine(small, move, small.shape[::-1])
     soft = cv2.resize(cv2.GaussianBlur(small, (0, 0), reach_px / 10), size, interpolation=cv2.INTER_LINEAR)
     return np.asarray(_DARKEST * soft * (1 - cover), np.float32)
 
 
-def _corners(scene: Scene, sheet: Sheet, width: int, height: int, px_per_mm: float) -> Points:
-    near = 1 / (scene.distance_mm - sheet.points[..., 2])
-    scale = scene.distance_mm * near * px_per_mm * _FINER
-    x = sheet.points[..., 0] * scale + width * _FINER / 2
-    y = sheet.points[..., 1] * scale + height * _FINER / 2
-    light, gloss = _lit(scene, sheet)
-    told = np.stack([sheet.uv[..., 0], sheet.uv[..., 1], light, gloss], axis=-1) * near[..., None]
-    return np.ascontiguousarray(np.concatenate([np.stack([x, y, near], axis=-1), told], axis=-1))
-
-
-def _lit(scene: Scene, sheet: Sheet) -> tuple[Plane, Plane]:
-    """Light as a share, 1 where a sheet faces the eye, and gloss (Blinn's half vector), for each corner."""
-    down, across = np.gradient(sheet.points, axis=0), np.gradient(sheet.points, axis=1)
-    normal = np.cross(across, down)
-    normal /= np.maximum(np.linalg.norm(normal, axis=-1, keepdims=True), 1e-9)
-    eye = np.array([0.0, 0.0, scene.distance_mm]) - sheet.points
-    eye /= np.linalg.norm(eye, axis=-1, keepdims=True)
-    if sheet.both_sides:
-        normal = np.where((normal * eye).sum(-1, keepdims=True) < 0, -normal, normal)
-    to_light = np.array(scene.light) / np.linalg.norm(scene.light)
-    facing = (normal * to_light).sum(-1)
-    light = 0.5 + 0.5 * np.maximum(facing, 0.0) / to_light[2]
-    light = np.where(light > 1, 1 + 0.35 * (light - 1), light) * (1.0 if sheet.shade is None else sheet.shade)
-    half = eye + to_light
-    half /= np.linalg.norm(half, axis=-1, keepdims=True)
-    gloss = sheet.shine * np.maximum((normal * half).sum(-1), 0) ** 40
-    return light, gloss
+def _corners(seen: Points, width: int, height: int, px_per_mm: float) -> Points:
+    """What a scene says of its corners, in px of the picture that is filled."""
+    out = seen.copy()
+    out[..., :2] *= px_per_mm * _FINER
+    out[..., :2] += np.array([width, height]) * _FINER / 2
+    return out

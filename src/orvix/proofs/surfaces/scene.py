@@ -66,6 +66,42 @@ class Scene:
     """How far down a soft shadow falls behind it; 0: none."""
     light: tuple[float, float, float] = (-0.42, -0.5, 0.76)
 
+    @cached_property
+    def corners(self) -> list[Points]:
+        """What is seen of each sheet's corners, (n, m, 7); worked out once, for every size.
+
+        x and y in mm from the middle at the picture's own scale; near (1 / distance in mm); u, v, light and gloss, each
+        times near.
+        """
+        return [_seen(self, one) for one in self.sheets]
+
+
+def _seen(scene: Scene, sheet: Sheet) -> Points:
+    near = 1 / (scene.distance_mm - sheet.points[..., 2])
+    at = sheet.points[..., :2] * (scene.distance_mm * near)[..., None]
+    light, gloss = _lit(scene, sheet)
+    told = np.stack([sheet.uv[..., 0], sheet.uv[..., 1], light, gloss], axis=-1) * near[..., None]
+    return np.ascontiguousarray(np.concatenate([at, near[..., None], told], axis=-1))
+
+
+def _lit(scene: Scene, sheet: Sheet) -> tuple[Plane, Plane]:
+    """Light as a share, 1 where a sheet faces the eye, and gloss (Blinn's half vector), for each corner."""
+    down, across = np.gradient(sheet.points, axis=0), np.gradient(sheet.points, axis=1)
+    normal = np.cross(across, down)
+    normal /= np.maximum(np.linalg.norm(normal, axis=-1, keepdims=True), 1e-9)
+    eye = np.array([0.0, 0.0, scene.distance_mm]) - sheet.points
+    eye /= np.linalg.norm(eye, axis=-1, keepdims=True)
+    if sheet.both_sides:
+        normal = np.where((normal * eye).sum(-1, keepdims=True) < 0, -normal, normal)
+    to_light = np.array(scene.light) / np.linalg.norm(scene.light)
+    facing = (normal * to_light).sum(-1)
+    light = 0.5 + 0.5 * np.maximum(facing, 0.0) / to_light[2]
+    light = np.where(light > 1, 1 + 0.35 * (light - 1), light) * (1.0 if sheet.shade is None else sheet.shade)
+    half = eye + to_light
+    half /= np.linalg.norm(half, axis=-1, keepdims=True)
+    gloss = sheet.shine * np.maximum((normal * half).sum(-1), 0) ** 40
+    return light, gloss
+
 
 LOOK_VALUES = (
     Value("scale", "Scale", "number", 1.0, "How large the tile lies beside its true size.", low=1 / 64, high=64),

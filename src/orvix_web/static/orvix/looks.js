@@ -113,6 +113,7 @@ export class Looks {
   async draw(n) {
     const look = this.wall.panels[n];
     const figure = this.figures[n];
+    if (!figure || !look || !this.facts[n]) return;  // it is hung just now, and drawn then
     const [bold, words] = figure.querySelectorAll("b, span");
     bold.textContent = titleOf(look);
     words.textContent = wordsOf(look, this.facts[n]);

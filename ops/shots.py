@@ -218,7 +218,12 @@ def colourways(page: Page, base: str) -> None:
         for k in range(inputs.count()):
             own = (inputs.nth(k).get_attribute("title") or "").removeprefix("What stands for ")
             inputs.nth(k).fill(swaps.get(own, own))
+    page.get_by_role("button", name="close", exact=True).click()
     page.locator('label:has(input[name="view"][value="close"])').click()
+    page.locator(".piece canvas").nth(2).wait_for()
+    page.wait_for_timeout(1500)
+    page.mouse.move(200, 300)
+    page.mouse.wheel(0, -500)
 
 
 def own_surface(page: Page, base: str) -> None:

@@ -37,7 +37,9 @@ def main() -> int:
         "--port", type=int, default=None, help=f"the port on loopback; {FIRST_PORT} or the next free one"
     )
     asked.add_argument("--studio", action="store_true", help="ask people to sign in; accounts are made by ./account")
-    asked.add_argument("--host", default="127.0.0.1", help="with --studio: the address to serve on, and its name")
+    asked.add_argument(
+        "--host", default="127.0.0.1", help="with --studio: the address to serve on; ORVIX_HOSTS: more names"
+    )
     asked.add_argument(
         "--tls-certificate", type=Path, help="with --host: a certificate, so that what is sent is encrypted"
     )
@@ -57,7 +59,8 @@ def main() -> int:
         signal.signal(name, _interrupt)
     port = _port(args.host, args.port) if not args.prepare else 0
     secured = args.tls_certificate is not None
-    os.environ |= {"ORVIX_SIGN_IN": str(int(args.studio)), "ORVIX_TLS": str(int(secured)), "ORVIX_HOSTS": args.host}
+    names = ",".join(one for one in (args.host, os.environ.get("ORVIX_HOSTS", "")) if one)
+    os.environ |= {"ORVIX_SIGN_IN": str(int(args.studio)), "ORVIX_TLS": str(int(secured)), "ORVIX_HOSTS": names}
     try:
         cluster = _timed("database cluster", lambda: postgres.ensure())
     except postgres.ClusterError as error:

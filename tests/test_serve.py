@@ -19,6 +19,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
 from tests.browser.walk import png
@@ -45,11 +46,16 @@ def free_port() -> int:
         return probe.getsockname()[1]
 
 
+def environment_of(state: Path) -> dict[str, str]:
+    """As of a painter's shell, but for where the state lies."""
+    plain = {key: value for key, value in os.environ.items() if not key.startswith(("ORVIX_", "DJANGO_"))}
+    return {**plain, "ORVIX_VAR": str(state)}
+
+
 def started(state: Path, *more: str) -> tuple[subprocess.Popen, str]:
-    environment = {key: value for key, value in os.environ.items() if not key.startswith(("ORVIX_", "DJANGO_"))}
     process = subprocess.Popen(
         [sys.executable, str(ROOT / "ops" / "serve.py"), *more],
-        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env={**environment, "ORVIX_VAR": str(state)},
+        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=environment_of(state),
     )  # fmt: skip
     said = []
     for line in process.stdout:
@@ -167,3 +173,51 @@ def test_a_half_made_cluster_and_a_leftover_pid_file_are_mended(state, monkeypat
     again = postgres.ensure(durable=False)
     assert again.started
     postgres.stop(again)
+
+
+@pytest.mark.parametrize(
+    ("asked", "rule"),
+    [
+        (["--host", "192.0.2.7"], "only with --studio"),
+        (["--studio", "--tls-key", "key.pem"], "go together"),
+        (["--studio", "--tls-key", "no.pem", "--tls-certificate", "no.pem"], "there is no such file"),
+    ],
+)
+def test_what_does_not_go_together_is_refused(asked, rule):
+    command = [sys.executable, str(ROOT / "ops" / "serve.py"), *asked]
+    told = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert told.returncode == 2
+    assert rule in told.stderr
+
+
+def test_a_studio_asks_people_to_sign_in_with_accounts_made_while_it_runs(state):
+    """An account is made in the same cluster by ./account's own script; its password opens the shelf."""
+    process, address = started(state, "--studio", "--port", str(free_port()))
+    try:
+        with urllib.request.urlopen(f"{address}/shelf/") as answer:
+            assert urllib.parse.urlsplit(answer.url).path == "/sign-in/"
+        command = [sys.executable, str(ROOT / "ops" / "account.py")]
+        made = subprocess.run(
+            [*command, "add", "marta"], input="a long word for tests\n", capture_output=True, text=True, check=False,
+            env=environment_of(state),
+        )  # fmt: skip
+        assert made.stdout == "marta: may sign in now\n", made.stderr
+        opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+        with opener.open(f"{address}/sign-in/?next=/shelf/") as answer:
+            token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', answer.read().decode()).group(1)
+        told = {
+            "username": "marta",
+            "password": "a long word for tests",
+            "next": "/shelf/",
+            "csrfmiddlewaretoken": token,
+        }
+        asked = urllib.request.Request(f"{address}/sign-in/", urllib.parse.urlencode(told).encode())
+        asked.add_header("Referer", f"{address}/sign-in/")
+        with opener.open(asked) as answer:
+            assert urllib.parse.urlsplit(answer.url).path == "/shelf/"
+            assert "marta" in answer.read().decode()
+        with pytest.raises(InvalidStatus), connect(f"{address.replace('http', 'ws')}/live/bench/", origin=address):
+            pass  # a socket of nobody's is refused
+    finally:
+        process.send_signal(signal.SIGTERM)
+        process.wait(60)

@@ -136,6 +136,17 @@ def test_wrong_passwords_are_forgotten_in_time_and_by_a_right_one(monkeypatch):
     assert attempts.wait_s("a") == 0
 
 
+def test_many_names_do_not_free_the_one_that_waits(monkeypatch):
+    monkeypatch.setattr("orvix_web.accounts.attempts.MOST_NAMES", 20)
+    attempts = Attempts()
+    for _ in range(MOST):
+        attempts.wrong("marta")
+    for n in range(100):
+        attempts.wrong(f"name{n}")
+    assert attempts.wait_s("marta") > 0
+    assert attempts.wait_s("name99") == 0
+
+
 def test_what_is_shared_is_looked_at(client, shared):
     signed_in(client, "karel")
     page = client.get("/shelf/?shared=1").content.decode()
@@ -166,6 +177,7 @@ def test_what_may_be_copied_comes_in_as_a_bundle_and_stays_ones_own(client, stud
     mine = Tile.objects.get(owner=karel)
     assert mine.name == shared.tile.name
     do(marta, "trash", [f"brush-{shared.brush.pk}"])
+    assert client.get(f"/thumbnails/brush/{shared.brush.latest.pk}/0.png").status_code == 404
     assert client.get(f"/shelf/shared/brush/{shared.brush.pk}/").status_code == 404
     assert client.get(f"/tiles/{mine.pk}/").status_code == 200
 

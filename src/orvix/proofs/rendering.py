@@ -6,6 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
 from math import cos, radians, sin
+from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,7 @@ MM_AN_INCH = 25.4
 WIDTHS = (64, 4096)
 KEPT_BYTES = 256 * 1024 * 1024
 """So much of scenes as they were drawn is kept, and the last one whatever it weighs."""
+_lock = Lock()
 _drawn: OrderedDict[tuple[str, int], tuple[Scene, Drawn]] = OrderedDict()
 
 
@@ -58,13 +60,15 @@ def drawn_scene(key: str, scene_of: Callable[[], Scene], width: int) -> tuple[Sc
     """A scene and it drawn at a width; the last are kept, by their key. Raises BadValue."""
     if type(width) is not int or not WIDTHS[0] <= width <= WIDTHS[1]:
         raise BadValue("width", width, f"must be {WIDTHS[0]} to {WIDTHS[1]} px")
-    found = _drawn.get((key, width))
+    with _lock:
+        found = _drawn.get((key, width))
     if found is None:
         scene = scene_of()
         found = scene, draw(scene, width)
-        _drawn[key, width] = found
-        while len(_drawn) > 1 and sum(one.nbytes for _, one in _drawn.values()) > KEPT_BYTES:
-            _drawn.popitem(last=False)
+        with _lock:
+            _drawn[key, width] = found
+            while len(_drawn) > 1 and sum(one.nbytes for _, one in _drawn.values()) > KEPT_BYTES:
+                _drawn.popitem(last=False)
     return found
 
 

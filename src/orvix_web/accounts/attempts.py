@@ -29,9 +29,13 @@ class Attempts:
     def wrong(self, name: str) -> None:
         """One more was wrong."""
         with self._lock:
-            if len(self._wrong) >= MOST_NAMES:
-                self._wrong.clear()
-            self._wrong.setdefault(name.lower(), deque(maxlen=MOST)).append(time.monotonic())
+            # The last that was wrong stands last; who tries many names pushes out those, not the one that waits.
+            wrong = self._wrong.pop(name.lower(), deque(maxlen=MOST))
+            while len(self._wrong) >= MOST_NAMES:
+                idle = next((one for one, times in self._wrong.items() if len(times) < MOST), next(iter(self._wrong)))
+                del self._wrong[idle]
+            wrong.append(time.monotonic())
+            self._wrong[name.lower()] = wrong
 
     def right(self, name: str) -> None:
         """This one was right: its wrong ones are forgotten."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
 from django.conf import settings
@@ -14,9 +15,10 @@ from orvix_web.canvases.models import Canvas, KeptState, Palette
 from orvix_web.canvases.palettes import palette_picture
 from orvix_web.chain.queries import MODELS, small_picture
 from orvix_web.chain.templatetags.strip import PLACES, strip_context
+from orvix_web.errors import NotYours
 from orvix_web.proofs.models import OwnSurface, ProofVersion
 from orvix_web.proofs.own_surfaces import small
-from orvix_web.shelf.models import Share
+from orvix_web.shelf.sharing import find
 from orvix_web.tiles.models import GrainVersion, TileVersion, Upload
 from orvix_web.tiles.thumbnails import outside_thumbnail
 
@@ -75,5 +77,9 @@ def thumbnail(request: HttpRequest, kind: str, pk: int, mark: str) -> HttpRespon
 def _shared(taker: Any, kind: str, model: Any, pk: int) -> Any:
     """A version of a thing that somebody else shares."""
     found = model.objects.filter(pk=pk).first() if settings.SIGN_IN and kind in _SHARED else None
-    number = None if found is None else found.pk if kind == "canvas" else getattr(found, f"{kind}_id")
-    return found if Share.objects.filter(taker=taker, kind=kind, number=number).exists() else None
+    if found is None:
+        return None
+    with suppress(NotYours):
+        find(taker, kind, found.pk if kind == "canvas" else getattr(found, f"{kind}_id"))
+        return found
+    return None

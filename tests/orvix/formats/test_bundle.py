@@ -60,5 +60,5 @@ def test_the_example_of_the_page_is_read():
         file.writestr("bundle.json", text)
         file.writestr("pictures/tile-2.png", deep_png(things()[1].pixels))
     bundle = read(out.getvalue())
-    assert [one.kind for one in bundle.things] == ["tile", "tile", "grain", "brush"]
+    assert [one.kind for one in bundle.things] == ["tile", "tile", "grain", "brush", "palette", "paths"]
     assert json.loads(text)["things"][3]["tags"] == bundle.things[3].tags

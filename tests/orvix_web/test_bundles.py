@@ -11,6 +11,7 @@ import pytest
 
 from orvix.errors import BadValue, UnreadableFile
 from orvix.formats.bundle import read, write
+from orvix.pictures.writing import png_bytes
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, starter_definition
@@ -20,11 +21,14 @@ from orvix_web.canvases.path_sets import keep_paths
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load
 from orvix_web.jobs.tasks import run_job
+from orvix_web.proofs.models import OwnSurface
+from orvix_web.proofs.own_surfaces import create_surface, keep_layer, keep_laying
 from orvix_web.shelf.bundles import bring_in, bundle_of, plan, take_in
 from orvix_web.shelf.files import ask_for_file
 from orvix_web.shelf.models import Incoming
 from orvix_web.shelf.services import do
-from orvix_web.tiles.models import Grain, Tile
+from orvix_web.tiles.layouts import keep_file
+from orvix_web.tiles.models import Grain, Tile, Upload
 from orvix_web.tiles.rendering import snapshot_source, tile_pixels, tile_state
 from orvix_web.tiles.services import create_grain, create_tile
 from tests.orvix_web.test_painting import opened, store, stroke
@@ -224,13 +228,18 @@ def lid(painter, wavy):
 
 
 @pytest.mark.django_db(transaction=True)
-def test_canvases_palettes_and_paths_come_in_as_they_were_and_once(painter, stranger, lid):
+def test_canvases_palettes_paths_motifs_and_surfaces_come_in_as_they_were_and_once(painter, stranger, lid):
     palette = keep_palette(painter, "Harbour", [["deep water", "#1b3f4b"], ["rope", "#d29b42"]])
     paths = keep_paths(painter, "Waves", [{"points": [[0, 0], [40, 10]], "closed": False}])
-    keys = [f"canvas-{lid.pk}", f"palette-{palette.pk}", f"paths-{paths.pk}"]
+    picture = png_bytes(np.full((60, 80, 3), 90, np.uint8))
+    motif = keep_file(painter, "Float.png", picture)
+    wall = create_surface(painter, "Wall", picture)
+    keep_layer(painter, wall.pk, "mask", "Mask.png", png_bytes(np.full((60, 80), 255, np.uint8)))
+    wall = keep_laying(painter, wall.pk, wall.laying | {"width_mm": 900.0})
+    keys = [f"canvas-{lid.pk}", f"palette-{palette.pk}", f"paths-{paths.pk}", f"motif-{motif.pk}", f"surface-{wall.pk}"]
     data = bundle_of(painter, keys)
     assert [one.words for one in plan(painter, take_in(painter, "b.zip", data))[0]] == [
-        f"is here already, as {name}" for name in ("Lid", "Harbour", "Waves")
+        f"is here already, as {name}" for name in ("Lid", "Harbour", "Waves", "Float.png", "Wall")
     ]
     bring_in(stranger, take_in(stranger, "b.zip", data))
     theirs = Canvas.objects.get(owner=stranger)
@@ -243,8 +252,12 @@ def test_canvases_palettes_and_paths_come_in_as_they_were_and_once(painter, stra
     assert abs(load(theirs).canvas.pixels().astype(int) - mine).max() <= 1
     assert Palette.objects.get(owner=stranger).colours == palette.colours
     assert PathSet.objects.get(owner=stranger).pieces == paths.pieces
+    assert bytes(Upload.objects.get(owner=stranger).data) == picture
+    there = OwnSurface.objects.get(owner=stranger)
+    assert (there.name, there.laying, bytes(there.mask)) == ("Wall", wall.laying, bytes(wall.mask))
     bring_in(stranger, take_in(stranger, "b.zip", data))
-    assert Canvas.objects.filter(owner=stranger).count() == 1, "no doubles"
+    for model in (Canvas, Palette, PathSet, Upload, OwnSurface):
+        assert model.objects.filter(owner=stranger).count() == 1, "no doubles"
     Canvas.objects.filter(owner=stranger).update(revision=99)
     words = [one.words for one in plan(stranger, take_in(stranger, "b.zip", data))[0]]
     assert words[0] == "comes in as Lid 2: another Lid is here", "painted on since, it is another"
@@ -254,7 +267,7 @@ def test_canvases_palettes_and_paths_come_in_as_they_were_and_once(painter, stra
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (_set(["things", 0, "file"], 3), "OpenRaster file in the bundle"),
+        (_set(["things", 0, "file"], 3), "name of a file in the bundle"),
         (_set(["things", 0, "file"], "canvases/none.ora"), "none.ora"),
         (_set(["things", 0, "joined"], "yes"), "true or false"),
         (_set(["things", 0, "neighbours"], "upside-down"), "neighbours"),

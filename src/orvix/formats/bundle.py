@@ -1,8 +1,9 @@
 """Bundles: a painter's things in one zip, with what they are made from; documented in docs/formats/bundle.md.
 
 `bundle.json` lists the things, each with an id of its own within the bundle; one that is made from another names it. A
-tile is a recipe, or a picture beside it; a canvas is an OpenRaster file beside it. Each thing has a digest of all that
-it is, name and tags left out: so that what is there already is known, and what was changed on the way is refused.
+tile is a recipe, or a picture beside it; a canvas is an OpenRaster file beside it, files from outside and the pictures
+of surfaces lie there as they came. Each thing has a digest of all that it is, name and tags left out: so that what is
+there already is known, and what was changed on the way is refused.
 """
 
 from __future__ import annotations
@@ -27,12 +28,14 @@ from orvix.formats.pictures_out import deep_png
 from orvix.formats.zips import opened
 from orvix.grains.tone import Tone
 from orvix.pictures import read_picture
+from orvix.proofs.own import Laying, check_layer
 from orvix.tiles.joining import Joining
+from orvix.tiles.motifs.svg import is_svg, read_svg
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat, parse_fraction
 
 FORMAT, VERSION = "orvix-bundle", "1.1"
-KINDS = ("tile", "grain", "brush", "canvas", "palette", "paths")
+KINDS = ("tile", "grain", "brush", "canvas", "palette", "paths", "motif", "surface")
 """In the order in which they are made of one another."""
 MOST_THINGS = 2000
 _SCALES = (1 / 64, 64)
@@ -44,7 +47,11 @@ _OWN = {
     "canvas": ("file", "joined", "repeat", "stagger", "neighbours"),
     "palette": ("colours",),
     "paths": ("pieces",),
+    "motif": ("file",),
+    "surface": ("picture", "mask", "shade", "laying"),
 }
+_FILES = {"canvas": ("file",), "motif": ("file",), "surface": ("picture", "mask", "shade")}
+"""The parts of a thing that name files beside bundle.json, which are kept as they are."""
 MOST_UNKNOWN = 64 * 1024
 """So many characters of what is not known of a thing are kept with it."""
 Named = Callable[[str], str]
@@ -53,7 +60,7 @@ Named = Callable[[str], str]
 @dataclass(frozen=True)
 class Thing:
     """One thing of a bundle. told: what it is, as bundle.json has it; pixels: of a tile that is a picture, uint16
-    (rows, columns, 4), premultiplied; file: of a canvas, OpenRaster; unknown: parts of it that are not known here."""
+    (rows, columns, 4), premultiplied; files: by the part that names them; unknown: parts of it that are not known."""
 
     id: str
     kind: str
@@ -65,7 +72,7 @@ class Thing:
     description: str = ""
     pixels: NDArray[np.uint16] | None = None
     digest: str = ""
-    file: bytes = b""
+    files: Mapping[str, bytes] = field(default_factory=dict)
     unknown: Mapping[str, Any] = field(default_factory=dict)
 
 
@@ -101,18 +108,22 @@ def _digest_brush(one: Thing, named: Named) -> dict[str, Any]:
     return {"brush": brush.as_dict() | {"name": ""}}
 
 
-def _digest_canvas(one: Thing, named: Named) -> dict[str, Any]:
-    what = {name: one.told[name] for name in _OWN["canvas"] if name in one.told and name != "file"}
-    return what | {"file": hashlib.sha256(one.file).hexdigest()}
+def _digest_files(one: Thing, named: Named) -> dict[str, Any]:
+    what = {name: one.told[name] for name in _OWN[one.kind] if name in one.told and name not in _FILES[one.kind]}
+    if "laying" in what:
+        what["laying"] = Laying.parse(what["laying"]).as_dict()
+    return what | {part: hashlib.sha256(data).hexdigest() for part, data in one.files.items()}
 
 
 _DIGESTS: dict[str, Callable[[Thing, Named], dict[str, Any]]] = {
     "tile": _digest_tile,
     "grain": _digest_grain,
     "brush": _digest_brush,
-    "canvas": _digest_canvas,
+    "canvas": _digest_files,
     "palette": lambda one, named: {"colours": [list(row) for row in check_palette(one.told["colours"])]},
     "paths": lambda one, named: Outline.parse({"pieces": one.told["pieces"]}).as_dict(),
+    "motif": _digest_files,
+    "surface": _digest_files,
 }
 
 
@@ -147,9 +158,9 @@ def write(things: Sequence[Thing]) -> bytes:
             if one.pixels is not None:
                 told["picture"] = f"pictures/{one.id}.png"
                 file.writestr(_entry(told["picture"]), deep_png(one.pixels))
-            if one.file:
-                told["file"] = f"canvases/{one.id}.ora"
-                file.writestr(_entry(told["file"]), one.file)
+            for part, data in one.files.items():
+                told[part] = f"canvases/{one.id}.ora" if one.kind == "canvas" else f"files/{one.id}-{part}"
+                file.writestr(_entry(told[part]), data)
             listed.append({**one.unknown, **told, **one.told, "digest": one.digest})
         whole = {"format": FORMAT, "version": VERSION, "things": listed}
         file.writestr(_entry("bundle.json"), json.dumps(whole, indent=1, ensure_ascii=False))
@@ -159,7 +170,9 @@ def write(things: Sequence[Thing]) -> bytes:
 def _entry(name: str) -> zipfile.ZipInfo:
     # A fixed time, so that the same things are the same file.
     info = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
-    info.compress_type = zipfile.ZIP_STORED if name.endswith((".png", ".ora")) else zipfile.ZIP_DEFLATED
+    info.compress_type = (
+        zipfile.ZIP_STORED if name.startswith(("pictures/", "canvases/", "files/")) else zipfile.ZIP_DEFLATED
+    )
     return info
 
 
@@ -226,11 +239,11 @@ def _read_thing(file: zipfile.ZipFile, told: Any, found: Mapping[str, Thing], no
         raise BadValue("unknown parts", len(json.dumps(unknown)), f"must be at most {MOST_UNKNOWN} characters")
     notes += [f"{number}: {part} is not known here; kept with it" for part in unknown]
     found_there = _CHECKS[kind](file, own, found)
-    own.pop("picture", None)
-    own.pop("file", None)
+    for part in ("picture", *_FILES.get(kind, ())):
+        own.pop(part, None)
     one = Thing(
         number, kind, words["name"].strip(), own, words["tags"], words["set"], words["credit"], words["description"],
-        pixels=found_there if kind == "tile" else None, file=found_there if kind == "canvas" else b"", unknown=unknown,
+        pixels=found_there if kind == "tile" else None, files=found_there if kind in _FILES else {}, unknown=unknown,
     )  # fmt: skip
     digest = digest_of(one, lambda other: found[other].digest)
     if told.get("digest") not in (None, digest):
@@ -272,18 +285,40 @@ def _check_brush(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str,
         _made_of(named, "grain" if what == "grain" else "tile", found)
 
 
-def _check_canvas(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> bytes:
-    name = own.get("file")
+def _file(file: zipfile.ZipFile, own: Mapping[str, Any], part: str) -> bytes:
+    name = own.get(part)
     if not isinstance(name, str):
-        raise BadValue("file", str(name)[:40], "must be the name of an OpenRaster file in the bundle")
+        raise BadValue(part, str(name)[:40], "must be the name of a file in the bundle")
+    return file.read(name)
+
+
+def _check_canvas(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> dict[str, bytes]:
+    data = _file(file, own, "file")
     if type(own.get("joined", False)) is not bool:
         raise BadValue("joined", str(own["joined"])[:40], "must be true or false")
     joining = Joining.parse(own.get("repeat", "straight"), own.get("stagger"), own.get("neighbours", "plain"))
-    data = file.read(name)
-    told = openraster.read(data, name)
+    told = openraster.read(data, str(own["file"]))
     if own.get("joined"):
         joining.check(told.width, told.height)
-    return data
+    return {"file": data}
+
+
+def _check_motif(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> dict[str, bytes]:
+    data, name = _file(file, own, "file"), str(own["file"])[:60]
+    if is_svg(data, ""):
+        read_svg(data, name)
+    else:
+        read_picture(data, name)
+    return {"file": data}
+
+
+def _check_surface(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> dict[str, bytes]:
+    Laying.parse(own.get("laying"))
+    files = {part: _file(file, own, part) for part in _FILES["surface"] if part in own or part == "picture"}
+    sizes = {part: read_picture(data, str(own[part])[:60]).shape[:2] for part, data in files.items()}
+    for part, size in sizes.items():
+        check_layer(part, size, sizes["picture"])
+    return files
 
 
 def _check_palette(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> None:
@@ -308,4 +343,6 @@ _CHECKS: dict[str, Callable[[zipfile.ZipFile, dict[str, Any], Mapping[str, Thing
     "canvas": _check_canvas,
     "palette": _check_palette,
     "paths": _check_paths,
+    "motif": _check_motif,
+    "surface": _check_surface,
 }

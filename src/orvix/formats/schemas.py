@@ -20,6 +20,7 @@ from orvix.colour.palettes import MOST_COLOURS
 from orvix.formats.bundle import FORMAT as BUNDLE
 from orvix.formats.bundle import MOST_THINGS
 from orvix.grains.tone import TONE_VALUES
+from orvix.proofs.own import OWN_VALUES
 from orvix.registry import Value
 from orvix.tiles.joining import NEIGHBOURS
 from orvix.tiles.motifs.layout import (
@@ -212,6 +213,11 @@ def bundle_schema() -> dict[str, Any]:
         "stagger": _FRACTION,
         "neighbours": {"enum": list(NEIGHBOURS)},
     }
+    surface: dict[str, Any] = {
+        name: text | {"description": f"the {name} in the bundle, as it came"} for name in ("picture", "mask", "shade")
+    }
+    surface["laying"] = _values(OWN_VALUES)
+    surface["laying"]["properties"]["points"] = {"type": "array", "items": {"type": "array"}}
     row = {"type": "array", "prefixItems": [text | {"maxLength": 40}, _COLOUR], "minItems": 2, "maxItems": 2}
     own: dict[str, tuple[dict[str, Any], tuple[str, ...]]] = {
         "tile": (tile, ()),
@@ -219,6 +225,8 @@ def bundle_schema() -> dict[str, Any]:
         "brush": ({"brush": {"type": "object", "required": ["coats"]}}, ("brush",)),
         "canvas": (canvas, ("file",)),
         "palette": ({"colours": {"type": "array", "items": row, "maxItems": MOST_COLOURS}}, ("colours",)),
+        "motif": ({"file": text | {"description": "an SVG or a picture in the bundle, as it came"}}, ("file",)),
+        "surface": (surface, ("picture", "laying")),
         "paths": ({"pieces": {"type": "array", "items": {"type": "object"}, "minItems": 1}}, ("pieces",)),
     }
     things = [

@@ -129,6 +129,13 @@ def parse_points(told: Any, many: int) -> Places:
     return np.array(told, np.float64)
 
 
+def check_layer(name: str, size: tuple[int, int], of: tuple[int, int]) -> None:
+    """Raise BadValue for a mask or a shade without the proportions of its picture; sizes: (rows, columns)."""
+    if abs(size[1] * of[0] - size[0] * of[1]) > 2 * max(of):
+        rule = f"must have the proportions of the picture, {of[1]} x {of[0]} px"
+        raise BadValue(name, f"{size[1]} x {size[0]} px", rule)
+
+
 def _turn(corners: Places, n: int) -> float:
     one, two = corners[(n + 1) % 4] - corners[n], corners[(n + 2) % 4] - corners[(n + 1) % 4]
     return float(one[0] * two[1] - one[1] * two[0])

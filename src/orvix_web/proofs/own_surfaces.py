@@ -15,7 +15,7 @@ from orvix.errors import BadValue
 from orvix.pictures import read_picture
 from orvix.pictures.packing import flat_rgba8
 from orvix.proofs.looks import OWN, OwnOf
-from orvix.proofs.own import Laying
+from orvix.proofs.own import Laying, check_layer
 from orvix.proofs.own import OwnSurface as CoreSurface
 from orvix_web.errors import NotYours
 from orvix_web.live.notices import changed
@@ -77,10 +77,7 @@ def keep_layer(owner: AbstractBaseUser, pk: int, what: str, file: str, data: byt
     with transaction.atomic():
         row = _locked(owner, pk)
         if data:
-            height, width = read_picture(data, file).shape[:2]
-            if abs(width * row.height - height * row.width) > 2 * max(row.width, row.height):
-                rule = f"must have the proportions of the picture, {row.width} x {row.height} px"
-                raise BadValue(what, f"{width} x {height} px", rule)
+            check_layer(what, read_picture(data, file).shape[:2], (row.height, row.width))
         setattr(row, fields[what], data)
         return _changed(row)
 

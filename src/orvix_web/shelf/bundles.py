@@ -25,9 +25,12 @@ from orvix_web.canvases.path_sets import keep_paths
 from orvix_web.errors import or_404
 from orvix_web.live.notices import changed
 from orvix_web.live.rooms import picture
+from orvix_web.proofs.models import OwnSurface
+from orvix_web.proofs.own_surfaces import create_surface, keep_layer, keep_laying
 from orvix_web.shelf.models import Digest, Incoming
 from orvix_web.shelf.queries import KINDS, owned
-from orvix_web.tiles.models import GrainVersion, TileVersion
+from orvix_web.tiles.layouts import keep_file
+from orvix_web.tiles.models import GrainVersion, TileVersion, Upload
 from orvix_web.tiles.rendering import snapshot_source, tile_state
 from orvix_web.tiles.services import create_grain, create_tile, keep_grain
 
@@ -111,10 +114,17 @@ class _Gathering:
 
     def _canvas(self, row: Canvas) -> tuple[dict[str, Any], dict[str, Any]]:
         told = {"joined": row.joined, "repeat": row.repeat, "stagger": row.stagger, "neighbours": row.neighbours}
-        return told, {"file": openraster.write(picture(row))[0]}
+        return told, {"files": {"file": openraster.write(picture(row))[0]}}
 
     def _palette(self, row: Palette) -> tuple[dict[str, Any], dict[str, Any]]:
         return {"colours": row.colours}, {}
+
+    def _motif(self, row: Upload) -> tuple[dict[str, Any], dict[str, Any]]:
+        return {}, {"files": {"file": bytes(row.data)}}
+
+    def _surface(self, row: OwnSurface) -> tuple[dict[str, Any], dict[str, Any]]:
+        layers = {"picture": row.picture, "mask": row.mask, "shade": row.shade_picture}
+        return {"laying": row.laying}, {"files": {part: bytes(data) for part, data in layers.items() if data}}
 
     def _paths(self, row: PathSet) -> tuple[dict[str, Any], dict[str, Any]]:
         return {"pieces": row.pieces}, {}
@@ -122,9 +132,14 @@ class _Gathering:
 
 def _remember(thing: Thing, row: Any) -> None:
     """What this is, as the bundle says that it went out or came in with."""
-    revision = row.revision if thing.kind == "canvas" else 0
+    revision = _revision(thing.kind, row)
     at = {"kind": thing.kind, "version": row.pk, "digest": thing.digest}
     Digest.objects.update_or_create(**at, defaults={"revision": revision, "unknown": dict(thing.unknown)})
+
+
+def _revision(kind: str, row: Any) -> int:
+    """What counts the changes of a thing that has no versions."""
+    return int(row.revision if kind == "canvas" else row.state if kind == "surface" else 0)
 
 
 # In.
@@ -208,7 +223,7 @@ def _digests(owner: AbstractBaseUser) -> dict[tuple[str, str], Any]:
         rows = {one.pk: one for one in owned(owner, kind)}
         for told in Digest.objects.filter(kind=kind, version__in=rows):
             row = rows[told.version]
-            if kind != "canvas" or told.revision == row.revision:
+            if kind in VERSIONS or told.revision == _revision(kind, row):
                 found[kind, told.digest] = row
     return found
 
@@ -267,7 +282,7 @@ def _make_brush(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -
 
 def _make_canvas(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
     thing = coming.thing
-    return keep_opened(owner, coming.name, openraster.read(thing.file, thing.name), dict(thing.told))
+    return keep_opened(owner, coming.name, openraster.read(thing.files["file"], thing.name), dict(thing.told))
 
 
 def _make_palette(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
@@ -278,6 +293,19 @@ def _make_paths(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -
     return keep_paths(owner, coming.name, coming.thing.told["pieces"])
 
 
+def _make_motif(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+    return keep_file(owner, coming.name, coming.thing.files["file"])
+
+
+def _make_surface(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+    files = coming.thing.files
+    row = create_surface(owner, coming.name, files["picture"])
+    for what in ("mask", "shade"):
+        if what in files:
+            keep_layer(owner, row.pk, what, coming.name, files[what])
+    return keep_laying(owner, row.pk, coming.thing.told["laying"], coming.name)
+
+
 _MAKERS: dict[str, Any] = {
     "tile": _make_tile,
     "grain": _make_grain,
@@ -285,4 +313,6 @@ _MAKERS: dict[str, Any] = {
     "canvas": _make_canvas,
     "palette": _make_palette,
     "paths": _make_paths,
+    "motif": _make_motif,
+    "surface": _make_surface,
 }

@@ -31,9 +31,14 @@ def create_layout(
 
 def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> dict[str, Any]:
     """Take an SVG or a picture as a motif; raises UnreadableSvg or UnreadablePicture, and then nothing is changed."""
+    upload = keep_file(owner, name, data)
+    return as_motif(upload, is_svg(data, upload.name))
+
+
+def keep_file(owner: AbstractBaseUser, name: str, data: bytes) -> Upload:
+    """Keep an SVG or a picture from outside; raises UnreadableSvg or UnreadablePicture."""
     title = (name or "motif")[:120]
-    drawn = is_svg(data, title)
-    if drawn:
+    if is_svg(data, title):
         svg = read_svg(data, title)
         width, height = max(round(svg.width), 1), max(round(svg.height), 1)
     else:
@@ -42,7 +47,7 @@ def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> dict[str, Any
         owner=owner, name=title, data=data, sha256=hashlib.sha256(data).hexdigest(), width=width, height=height
     )
     changed(upload.owner_id)
-    return as_motif(upload, drawn)
+    return upload
 
 
 def as_motif(upload: Upload, drawn: bool) -> dict[str, Any]:

@@ -10,9 +10,12 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+import pytest
 
+from orvix.errors import UnreadableFile
 from orvix.formats.bundle import Thing, read, with_digests, write
 from orvix.formats.pictures_out import deep_png
+from orvix.pictures.writing import png_bytes
 
 PAGE = Path(__file__).resolve().parents[3] / "docs" / "formats" / "bundle.md"
 
@@ -62,3 +65,44 @@ def test_the_example_of_the_page_is_read():
     bundle = read(out.getvalue())
     assert [one.kind for one in bundle.things] == ["tile", "tile", "grain", "brush", "palette", "paths"]
     assert json.loads(text)["things"][3]["tags"] == bundle.things[3].tags
+
+
+def bundle(thing: dict, files: dict[str, bytes]) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as file:
+        whole = {"format": "orvix-bundle", "version": "1.1", "things": [{"id": "x", "name": "X", **thing}]}
+        file.writestr("bundle.json", json.dumps(whole))
+        for name, data in files.items():
+            file.writestr(name, data)
+    return out.getvalue()
+
+
+WALL = {"kind": "surface", "picture": "a", "laying": {}}
+PICTURE, WIDE = (png_bytes(np.full((40, side, 3), 90, np.uint8)) for side in (60, 200))
+
+
+@pytest.mark.parametrize(
+    ("thing", "files", "rule"),
+    [
+        ({"kind": "motif", "file": "a"}, {"a": b"MZ" * 400}, "no picture|not a picture|cannot be read|is no"),
+        ({"kind": "motif", "file": "a"}, {"a": b"<svg xmlns='http://www.w3.org/2000/svg'><script/></svg>"}, "script"),
+        ({"kind": "motif"}, {}, "name of a file"),
+        (WALL | {"laying": {"columns": 99}}, {"a": PICTURE}, "columns"),
+        (WALL | {"mask": "b"}, {"a": PICTURE, "b": WIDE}, "proportions"),
+        (WALL | {"mask": "b"}, {"a": PICTURE}, "b"),
+        ({"kind": "palette", "colours": [["tar", "black"]]}, {}, "#rrggbb"),
+        ({"kind": "paths", "pieces": []}, {}, "pieces|piece"),
+    ],
+)
+def test_files_palettes_and_paths_that_are_wrong_are_refused_by_name(thing, files, rule):
+    with pytest.raises(UnreadableFile, match=rule):
+        read(bundle(thing, files))
+
+
+def test_files_lie_in_a_bundle_as_they_came():
+    found = read(bundle(WALL | {"mask": "b"}, {"a": PICTURE, "b": PICTURE})).things[0]
+    assert found.files == {"picture": PICTURE, "mask": PICTURE}
+    again = read(write([found])).things[0]
+    assert (again.files, again.digest) == (found.files, found.digest)
+    other = read(bundle(WALL | {"laying": {"width_mm": 90}}, {"a": PICTURE})).things[0]
+    assert other.digest != found.digest

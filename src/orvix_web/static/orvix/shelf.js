@@ -3,7 +3,7 @@ const id = (name) => document.getElementById(name);
 import { post, refuse } from "./page.js";
 
 // What each way out can hold, by kinds of things.
-const HOLDS = { bundle: ["tile", "grain", "brush", "canvas", "palette", "paths"], pictures: ["tile", "canvas"], sheet: ["tile", "grain", "brush", "canvas"] };
+const HOLDS = { bundle: ["tile", "grain", "brush", "canvas", "palette", "paths", "motif", "surface"], pictures: ["tile", "canvas"], sheet: ["tile", "grain", "brush", "canvas"] };
 const SHARED = new Set(HOLDS.sheet);
 const chosen = () => [...document.querySelectorAll('#shelf-things input[name="thing"]:checked')];
 

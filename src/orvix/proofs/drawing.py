@@ -182,7 +182,9 @@ def draw(scene: Scene, width: int) -> Drawn:
     room: SimpleQueue[tuple[NDArray[np.float32], NDArray[np.uint8]]] = SimpleQueue()
     for _ in range(THREADS):
         room.put((np.zeros((most, width * _FINER, 5), np.float32), np.empty((most, width * _FINER), np.uint8)))
-    out, cover = np.zeros((5, height, width), np.float32), np.zeros((height, width), np.float32)
+    # Near, u, v and what `told` is: light, gloss, cover and shadow.
+    out = np.zeros((7, height, width), np.float32)
+    near, u, v, _, _, cover, shadow = out
     which_out = np.full((height, width), NOTHING, np.uint8)
 
     def strip(first: int, last: int) -> None:
@@ -195,9 +197,8 @@ def draw(scene: Scene, width: int) -> Drawn:
 
     with ThreadPoolExecutor(THREADS) as threads:
         list(threads.map(strip, edges[:-1], edges[1:]))
-    near, u, v, light, gloss = out
-    told = np.stack([light, gloss, cover, _shadow(cover, scene.shadow_mm * px_per_mm)])
-    return Drawn(which_out, u, v, near, told, px_per_mm)
+    shadow[:] = _shadow(cover, scene.shadow_mm * px_per_mm)
+    return Drawn(which_out, u, v, near, out[3:], px_per_mm)
 
 
 def _spans(corners: Points) -> Points:

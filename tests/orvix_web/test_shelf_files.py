@@ -132,3 +132,11 @@ def test_files_from_outside_are_on_the_shelf_laid_out_again_and_kept_while_used(
     do(painter, "delete", [f"tile-{tile.pk}"])
     do(painter, "delete", key)
     assert not Upload.objects.exists()
+
+
+def test_lists_do_not_ask_for_files_as_they_came(painter, django_assert_num_queries):
+    take_motif(painter, "Float.svg", SVG)
+    entries = shelf(painter, Asked(kind="motif"))
+    assert entries[0].thing.get_deferred_fields() == {"data"}
+    with django_assert_num_queries(0):
+        assert entries[0].about == "40 × 20 px"

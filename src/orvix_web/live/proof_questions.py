@@ -34,7 +34,7 @@ from orvix_web.live.questions import Answer, Rgba, level_of, on_bench
 from orvix_web.live.rooms import picture
 from orvix_web.proofs.orders import checked
 from orvix_web.proofs.own_surfaces import core_surface, own_of, owned_surface
-from orvix_web.proofs.sources import Of, find
+from orvix_web.proofs.sources import Of, deep, find
 from orvix_web.tiles.rendering import Recent, tile_state
 
 _CLOSE = Recent(8, 256 * 1024 * 1024, lambda one: one[0].nbytes)
@@ -54,16 +54,16 @@ async def sizes(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -
 
     def work() -> Answer:
         of, wall = _owned(owner_id, told), Wall.parse(told.get("wall"), own_of(owner_id))
-        sides = []
+        sides, now = [], of.cloth(wall.ppi)
         for panel in wall.panels:
             # What is not there any more, as a state that was thrown away, is as large as what is there now.
-            cloth = of.cloth(wall.ppi)
+            cloth = now
             with suppress(NotYours, BadValue):
                 cloth = of.cloth(wall.ppi, panel.shown, swaps_of(wall.colourways, panel.shown))
             sides.append(
                 {"size_mm": panel.size_mm(cloth), "blur_mm": panel.blur_mm, "angle_deg": panel.angle_deg(cloth)}
             )
-        return {"looks": sides, "repeat_mm": of.cloth(wall.ppi).size_mm, "number": of.number}, None
+        return {"looks": sides, "repeat_mm": now.size_mm, "number": of.number}, None
 
     return await on_bench(work)
 
@@ -106,9 +106,7 @@ async def colours(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED)
     """The colours that a thing has, the most first, to be swapped in a colourway."""
 
     def work() -> Answer:
-        pixels = _owned(owner_id, told).laid_out()[0]
-        deep = pixels if pixels.dtype == np.uint16 else pixels.astype(np.uint16) * np.uint16(257)
-        return {"colours": colours_of(deep)}, None
+        return {"colours": colours_of(deep(_owned(owner_id, told).laid_out()[0]))}, None
 
     return await on_bench(work)
 
@@ -169,10 +167,10 @@ async def readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED
         if of.kind == "tile":
             state = tile_state(of.thing.latest)
             found = read_state(state, quick=quick, watch=watch)
-            return found | ({} if quick else {"line_px": _line_px(*_flat(state.pixels, state.repeat))}), None
+            return found | ({} if quick else {"line_px": _line_px(state)}), None
         canvas, joined = picture(of.thing), joining_of(of.thing)
         level = canvas.spec.level_within(READ_BITS)
-        px = canvas.pixels() if not level else canvas.view(canvas.spec.box, level).astype(np.uint16) * np.uint16(257)
+        px = canvas.pixels() if not level else deep(canvas.view(canvas.spec.box, level))
         state = TileState(joined.unfold(px), joined.repeat, proven_to_close(of.thing))
         found = read_state(state, quick=quick, watch=watch)
         if quick:
@@ -184,8 +182,9 @@ async def readings(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED
     return await on_bench(work)
 
 
-def _line_px(pixels: Rgba, repeat: Repeat) -> float | None:
-    return smallest_line_px(np.ascontiguousarray(pixels[..., :3]))
+def _line_px(state: TileState) -> float | None:
+    """The thinnest lines of a tile, over what it contrasts with."""
+    return smallest_line_px(np.ascontiguousarray(_flat(state.pixels, state.repeat)[0][..., :3]))
 
 
 def _middle(canvas: CoreCanvas) -> Any:

@@ -25,6 +25,8 @@ from orvix_web.tiles.services import check_name
 from orvix_web.tiles.thumbnails import thumbnail
 
 MOST_SURFACES = 100
+FILES = ("picture", "mask", "shade_picture")
+"""What a surface holds as it came, tens of MB."""
 LONGEST_PX = 2400
 """A larger picture is looked at at so many px: more are not drawn on a wall either."""
 _READ = Recent(4, 128 * 1024 * 1024, lambda one: one.picture.nbytes)
@@ -50,8 +52,8 @@ def create_surface(owner: AbstractBaseUser, file: str, data: bytes) -> OwnSurfac
 
 
 def owned_surface(owner_id: int, pk: int) -> OwnSurface:
-    """A surface of the owner's; raises NotYours."""
-    found = OwnSurface.objects.filter(owner_id=owner_id, pk=pk).first()
+    """A surface of the owner's; raises NotYours. Its files are asked for only where they are read."""
+    found = OwnSurface.objects.defer(*FILES).filter(owner_id=owner_id, pk=pk).first()
     if found is None:
         raise NotYours(f"surface={pk}: there is no such surface of yours")
     return found
@@ -83,7 +85,8 @@ def keep_layer(owner: AbstractBaseUser, pk: int, what: str, file: str, data: byt
 
 
 def _locked(owner: AbstractBaseUser, pk: int) -> OwnSurface:
-    row = OwnSurface.objects.select_for_update().filter(owner=owner, pk=pk).first()
+    # What is not asked for is not written again either.
+    row = OwnSurface.objects.select_for_update().defer(*FILES).filter(owner=owner, pk=pk).first()
     if row is None:
         raise NotYours(f"surface={pk}: there is no such surface of yours")
     return row

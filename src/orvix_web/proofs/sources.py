@@ -91,8 +91,7 @@ class Of:
         else:
             pixels, repeat, ppi = canvas_laid_out(self._canvas(shown))
         if swaps:
-            deep = pixels if pixels.dtype == np.uint16 else pixels.astype(np.uint16) * np.uint16(257)
-            pixels = recoloured(deep, swaps)
+            pixels = recoloured(deep(pixels), swaps)
         return pixels, repeat, ppi
 
     def _version(self, number: int) -> TileVersion:
@@ -119,6 +118,11 @@ class Of:
         if self.kind == "tile":
             return []
         return [(one.id, one.name) for one in reversed(parse_stack(self.thing.layers))]
+
+
+def deep(pixels: Any) -> Any:
+    """Pixels of 8 or 16 bits as those of 16."""
+    return pixels if pixels.dtype == np.uint16 else pixels.astype(np.uint16) * np.uint16(257)
 
 
 def canvas_laid_out(canvas: CoreCanvas) -> tuple[Any, Repeat, float]:

@@ -20,7 +20,7 @@ from orvix_web.forms import json_field, number_field, whole_field
 from orvix_web.jobs.services import shown_jobs
 from orvix_web.proofs import orders, services
 from orvix_web.proofs.models import Order, OwnSurface, Proof
-from orvix_web.proofs.own_surfaces import own_of
+from orvix_web.proofs.own_surfaces import FILES, own_of
 from orvix_web.proofs.sources import Of
 from orvix_web.tiles.models import Tile
 
@@ -40,7 +40,7 @@ def proofs(request: HttpRequest) -> HttpResponse:
 
 
 def _own_surfaces(request: HttpRequest) -> Any:
-    return OwnSurface.objects.of(request.user).defer("picture", "mask", "shade_picture")
+    return OwnSurface.objects.of(request.user).defer(*FILES)
 
 
 @require_POST

@@ -20,7 +20,7 @@ from orvix_web.chain.following import showing
 from orvix_web.chain.queries import picture_href
 from orvix_web.jobs.models import Piece
 from orvix_web.proofs.models import Order, OwnSurface, Proof
-from orvix_web.proofs.own_surfaces import proofs_on
+from orvix_web.proofs.own_surfaces import FILES, proofs_on
 from orvix_web.shelf.models import Share
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
 
@@ -35,6 +35,8 @@ KINDS: dict[str, tuple[Any, str]] = {
     "motif": (Upload, "From outside"),
     "surface": (OwnSurface, "Surfaces"),
 }
+_HEAVY = {"motif": ("data",), "surface": FILES}
+"""Files as they came, tens of MB each, which no list shows."""
 TIPS = "tip"
 """Tiles that brushes stamp, which may be looked for alone."""
 MOST_SHOWN = 600
@@ -83,6 +85,7 @@ def owned(owner: AbstractBaseUser, kind: str, *, trash: bool = False) -> Any:
     """What an owner has of a kind, on the shelf or in the trash. Drawings belong to their tiles."""
     model = KINDS[kind][0]
     found = model.objects.in_trash(owner) if trash else model.objects.of(owner)
+    found = found.defer(*_HEAVY.get(kind, ()))
     return found.filter(tile=None) if kind == "canvas" else found
 
 

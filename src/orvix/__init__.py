@@ -4,5 +4,5 @@ It knows nothing of the web application, of sockets, of the environment or of th
 that a painter sees or exports is computed here.
 """
 
-ENGINE_VERSION = 3
+ENGINE_VERSION = 4
 """Raised whenever the same stroke would give other pixels than before (see docs/architecture.md)."""

@@ -10,7 +10,8 @@ import numpy as np
 from orvix.brushes.definition import Brush
 from orvix.brushes.starters import STARTERS
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.strokes import MODES, Stroke, paint_stroke
+from orvix.canvases.layers import Layer
+from orvix.canvases.strokes import MODES, Stroke, StrokeRun, paint_stroke
 from orvix.colour.colourways import recoloured
 from orvix.devices.stylus import TRIALS, record
 from orvix.formats.brush_file import load_brush, no_files
@@ -20,6 +21,7 @@ from orvix.proofs.surfaces import SURFACES
 from orvix.proofs.vision import VISIONS, seen_by
 from orvix.readings.report import read_state
 from orvix.strokes.loaded import LoadedBrush, LoadedCoat
+from orvix.strokes.samples import check_samples
 from orvix.tiles.joining import Joining
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
@@ -54,6 +56,18 @@ def _warm_painting() -> Iterator[None]:
         yield
     canvas.view((0, 0, 256, 256), 2)
     yield
+    below = canvas.layer.get((0, 0))
+    layers = [
+        Layer(n, str(n), opacity=0.5 if n == 3 else 1.0, mode="multiply" if n == 8 else "normal") for n in range(1, 9)
+    ]
+    canvas.restack(tuple(layers))
+    for layer in layers:
+        canvas.put((layer.id, (0, 0)), below)
+    run = StrokeRun(canvas, Stroke(brush, samples, layer=4))
+    run.feed(check_samples(samples))
+    for swift in (True, False):
+        canvas.view((0, 0, 256, 200), swift=swift)
+        yield
 
 
 def _warm_tiles() -> Iterator[None]:

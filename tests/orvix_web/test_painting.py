@@ -263,6 +263,27 @@ def test_the_demo_scenario_builds_once_and_its_canvas_closes(painter):
     assert Tile.objects.get(name="Harbour catch").latest.readings["holes"]["verdict"] == "even"
 
 
+def test_what_windows_saw_of_many_layers_under_a_hand_is_made_good_when_it_rests(canvas, wavy):
+    painting, _ = opened(canvas)
+    layer = painting.canvas.stack[0].as_dict()
+    painting.edit({"what": "layers", "layers": [layer | {"id": n, "name": str(n)} for n in range(1, 9)]})
+    for n in range(1, 9):
+        stroke(painting, wavy, n, layer=n)
+    assert not painting.unsettled
+    page = painting.view(painting.canvas.spec.box, 0)
+    painting.begin(Begin(20, {"brush": Brush.objects.first().latest.pk, "seed": 3, "layer": 4, "values": {"size": 90}}))
+    for first in range(0, len(wavy), 17):
+        for left, top, right, bottom in painting.carry_on(Batch(20, first, 0.0, wavy[first : first + 17])):
+            page[top:bottom, left:right] = painting.view((left, top, right, bottom), 0)
+    assert painting.settle() == []
+    boxes = painting.end(End(20, len(wavy)))[1]
+    assert painting.unsettled
+    for left, top, right, bottom in [*boxes, *painting.settle()]:
+        page[top:bottom, left:right] = painting.view((left, top, right, bottom), 0)
+    assert not painting.unsettled
+    assert np.array_equal(page, painting.canvas.view(painting.canvas.spec.box))
+
+
 @pytest.mark.parametrize("joined", [True, False])
 def test_what_a_stroke_changes_through_a_glow_is_told_and_no_more_than_that(canvas, wavy, joined):
     Canvas.objects.filter(pk=canvas.pk).update(joined=joined)

@@ -6,6 +6,7 @@ A block is uint16 (BLOCK, BLOCK, 4), premultiplied RGBA, and read-only once it s
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from itertools import count
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,9 @@ Block = NDArray[np.uint16]
 EMPTY: Block = np.zeros((BLOCK, BLOCK, 4), np.uint16)
 """A block of nothing, read-only like every block that stands in a `Blocks`."""
 EMPTY.flags.writeable = False
+
+
+_stamps = count()
 
 
 class Waiting:
@@ -54,17 +58,22 @@ class Blocks:
         self.width = width
         self.height = height
         self._blocks: dict[Key, Block | Waiting] = {}
+        self.stamp = next(_stamps)
+        """Another number whenever a block is put."""
 
     def get(self, key: Key) -> Block | None:
         """The block, or None where nothing is painted."""
-        return _ready(self._blocks.get(key))
+        block = self._blocks.get(key)
+        return block.block() if block.__class__ is Waiting else block  # type: ignore[union-attr,return-value]
 
     def put_waiting(self, key: Key, make: Callable[[], Block]) -> None:
         """Put a block that is made when it is first asked for."""
         self._blocks[key] = Waiting(make)
+        self.stamp = next(_stamps)
 
     def put(self, key: Key, block: Block | None) -> Block | None:
         """Put a block (None empties the place); returns what was there before. The block becomes read-only."""
+        self.stamp = next(_stamps)
         before = self._blocks.pop(key, None)
         if block is not None:
             block.flags.writeable = False
@@ -86,7 +95,7 @@ class Blocks:
     def copy(self) -> Blocks:
         """A second mapping that shares every block."""
         other = Blocks(self.width, self.height)
-        other._blocks = dict(self._blocks)
+        other._blocks, other.stamp = dict(self._blocks), self.stamp
         return other
 
     def read(self, box: Box) -> Block:

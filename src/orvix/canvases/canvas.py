@@ -14,9 +14,9 @@ from orvix.canvases.blocks import EMPTY, Block, Blocks
 from orvix.canvases.compositing import colour_to_unit, flatten, lay_over, reduced
 from orvix.canvases.fills import FillBlocks, plain_block
 from orvix.canvases.layers import At, Change, Layer, Stack, block_numbers, check_stack, locked
-from orvix.canvases.stacking import WHOLE, Stacking
+from orvix.canvases.stacking import Cut, Part, Stacking
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, MOST_SIDE, Box, Key, block_box, clip, keys_in
+from orvix.geometry import BLOCK, MOST_SIDE, Box, Key, block_box, clip, keys_in, part_of
 from orvix.registry import Value, check_colour
 from orvix.strokes.area import Area
 from orvix.tiles.joining import Joining
@@ -73,6 +73,7 @@ class Canvas:
         if layer is not None:
             self.blocks[self.stack[0].id] = layer
         self.shown: dict[At, Block] = {}
+        self.was_swift = False
         self.fills = FillBlocks(Area(spec.width, spec.height, spec.joined))
         self.respec(spec)
 
@@ -127,7 +128,8 @@ class Canvas:
         """Give it another size, edges, resolution or ground; its blocks stay where they are. Returns those before."""
         before, self.spec = self.spec, spec
         self.fills = FillBlocks(Area(spec.width, spec.height, spec.joined), self.fills.tile_of)
-        self._stacking = Stacking(self.block_at, self.fills.of_layer, self.shown.__contains__, self.fills.area)
+        looks = self.block_at, self.fills.of_layer, self.shown.__contains__, self.fills.area
+        self._stacking = Stacking(*looks, lambda: [blocks.stamp for blocks in self.blocks.values()])
         self._ground = colour_to_unit(spec.ground or "#ffffff")
         self._bare = np.array([*self._rounded_ground(), 255], np.uint8)
         for blocks in self.blocks.values():
@@ -162,7 +164,7 @@ class Canvas:
                 x0, y0, x1, y1 = clip(block_box(key), box)
                 y, x = key[0] * BLOCK, key[1] * BLOCK
                 under = np.ascontiguousarray(out[y0 - top : y1 - top, x0 - left : x1 - left])
-                lay_over(under, np.ascontiguousarray(block[y0 - y : y1 - y, x0 - x : x1 - x]), np.float32(1))
+                lay_over(under, under, 0, 0, block, y0 - y, x0 - x, np.float32(1))
                 out[y0 - top : y1 - top, x0 - left : x1 - left] = under
         return out
 
@@ -187,12 +189,14 @@ class Canvas:
             change.blocks[(layer, key)] = self.put((layer, key), None)
         return change
 
-    def view(self, box: Box, level: int = 0) -> Rgba8:
+    def view(self, box: Box, level: int = 0, *, swift: bool = False) -> Rgba8:
         """The picture over its ground, opaque 8-bit RGBA (rows, columns, 4), at 1 / 2^level of its size.
 
         box: in px of the canvas; its left and top must be multiples of 2^level, and it is cut to the canvas. A ground
-        of None is shown white. Raises BadValue for a level or box out of range.
+        of None is shown white. swift: while a stroke is under way on one of many layers a value may be off by one;
+        `was_swift` says whether it may. Raises BadValue for a level or box out of range.
         """
+        self.was_swift = False
         if not 0 <= level <= MOST_LEVEL:
             raise BadValue("level", level, f"must be 0 to {MOST_LEVEL}")
         box = clip(box, self.spec.box)
@@ -200,50 +204,74 @@ class Canvas:
         if right <= left or bottom <= top or left % (1 << level) or top % (1 << level):
             raise BadValue("box", box, f"must lie on the canvas and start at a multiple of {1 << level} px")
         if level and (right - left) * (bottom - top) > 4 * BLOCK * BLOCK:
-            return self._view_by_block(box, level)
-        return reduced(self._flat(box), level)
+            return self._view_by_block(box, level, swift)
+        return reduced(self._flat(box, swift), level)
 
     def small(self) -> Rgba8:
         """The whole picture as `view` shows it, at no more than 256 px a side."""
         return self.view(self.spec.box, self.spec.level_within(8))
 
-    def _view_by_block(self, box: Box, level: int) -> Rgba8:
+    def _view_by_block(self, box: Box, level: int, swift: bool) -> Rgba8:
         """As `view`, a block at a time, so that a large canvas seen small never stands in memory whole."""
         step = 1 << level
         left, top, right, bottom = box
         out = np.empty((-(-(bottom - top) // step), -(-(right - left) // step), 4), np.uint8)
         for key in keys_in(box):
-            part = clip(block_box(key), box)
-            small = self._bare if self._block(key) is None else reduced(self._flat(part), level)
-            y, x = (part[1] - top) // step, (part[0] - left) // step
-            out[y : y + -(-(part[3] - part[1]) // step), x : x + -(-(part[2] - part[0]) // step)] = small
+            here = clip(block_box(key), box)
+            cut = _cut(key, here)
+            part = self._part(key, cut, swift)
+            small = self._bare if part is None else reduced(self._flattened(part, cut), level)
+            y, x = (here[1] - top) // step, (here[0] - left) // step
+            out[y : y + -(-(here[3] - here[1]) // step), x : x + -(-(here[2] - here[0]) // step)] = small
         return out
 
     def block_at(self, at: At) -> Block | None:
         """What a layer shows at a place: the stroke under way, or the layer's own block."""
-        shown = self.shown.get(at)
-        if shown is None:
-            return self.layer_blocks(at[0]).get(at[1])
-        looked_at = shown.view()
+        if at not in self.shown:
+            blocks = self.blocks.get(at[0])
+            return None if blocks is None else blocks.get(at[1])
+        looked_at = self.shown[at].view()
         looked_at.flags.writeable = False
         return looked_at
 
-    def _block(self, key: Key, rows: slice = WHOLE) -> Block | None:
-        """All that is seen at a block, in some of its rows; not to be changed."""
-        ground = None if self.spec.ground is None else plain_block(self.spec.ground)
-        return self._stacking.picture(self.stack, key, ground, rows)
+    def _block(self, key: Key) -> Block | None:
+        """All that is seen at a block; not to be changed."""
+        return self._stacking.picture(self.stack, key, self._backdrop)
 
-    def _flat(self, box: Box) -> Rgba8:
+    @property
+    def _backdrop(self) -> Block | None:
+        return None if self.spec.ground is None else plain_block(self.spec.ground)
+
+    def _part(self, key: Key, cut: Cut, swift: bool) -> Part | None:
+        """All that is seen in a cut of a block; not to be changed."""
+        part, was_swift = self._stacking.part(self.stack, key, self._backdrop, cut, swift=swift)
+        self.was_swift = self.was_swift or was_swift
+        return part
+
+    def _flattened(self, part: Part, cut: Cut, into: Rgba8 | None = None, row: int = 0, column: int = 0) -> Rgba8:
+        """A cut of a block over the ground, by itself or from a row and column of a picture on."""
+        out = np.empty((cut[1] - cut[0], cut[3] - cut[2], 4), np.uint8) if into is None else into
+        block = part.pixels.view()
+        block.flags.writeable = False
+        y, x = part.at(cut)
+        flatten(out, row, column, block, y, y + cut[1] - cut[0], x, x + cut[3] - cut[2], self._ground)
+        return out
+
+    def _flat(self, box: Box, swift: bool) -> Rgba8:
         left, top, right, bottom = box
         out = np.empty((bottom - top, right - left, 4), np.uint8)
         for key in keys_in(box):
-            x0, y0, x1, y1 = clip(block_box(key), box)
-            y, x = key[0] * BLOCK, key[1] * BLOCK
-            block = self._block(key, slice(y0 - y, y1 - y))
-            if block is None:
+            x0, y0, x1, y1 = here = clip(block_box(key), box)
+            cut = _cut(key, here)
+            part = self._part(key, cut, swift)
+            if part is None:
                 out[y0 - top : y1 - top, x0 - left : x1 - left] = self._bare
             else:
-                block = block.view()
-                block.flags.writeable = False
-                flatten(out, y0 - top, x0 - left, block, 0, y1 - y0, x0 - x, x1 - x, self._ground)
+                self._flattened(part, cut, out, y0 - top, x0 - left)
         return out
+
+
+def _cut(key: Key, box: Box) -> Cut:
+    """A box of the canvas as rows and columns of the block it lies in."""
+    rows, columns = part_of(key, box)
+    return rows.start, rows.stop, columns.start, columns.stop

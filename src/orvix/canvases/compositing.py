@@ -12,11 +12,12 @@ from numba import njit
 from numpy.typing import NDArray
 
 from orvix.colour.blending import lay_over as blend_row
-from orvix.colour.blending import to_sixteen
+from orvix.colour.blending import round_pixels, to_sixteen
 from orvix.pictures.writing import LUMA
 from orvix.registry import check_colour
 
 Rgb8 = tuple[int, int, int]
+_CHUNK = 256
 
 
 def colour_to_rgb(colour: str) -> Rgb8:
@@ -63,13 +64,14 @@ def put_stroke(out, under, paint, top, bottom, left, right, colour, opacity, era
         tint[i] = one if channel == 3 else colour[channel]
     if erase:
         tint[:] = np.float32(0.0)
+    below, there, cover = under.reshape(-1), out.reshape(-1), paint.reshape(-1)
     for y in range(top, bottom):
-        _spread(alpha, paint[y, left:right], opacity)
-        below = under[y].reshape(-1)[4 * left : 4 * right]
-        line = out[y].reshape(-1)[4 * left : 4 * right]
+        at = y * under.shape[1] + left
+        _spread(alpha, cover[at : at + right - left], opacity)
+        here, to = below[4 * at : 4 * at + count], there[4 * at : 4 * at + count]
         for i in range(count):
-            mixed = tint[i] * alpha[i] + np.float32(below[i]) * back * (one - alpha[i])
-            line[i] = np.uint16(np.int32(min(mixed, one) * full + half))
+            mixed = tint[i] * alpha[i] + np.float32(here[i]) * back * (one - alpha[i])
+            to[i] = np.uint16(np.int32(min(mixed, one) * full + half))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -78,20 +80,17 @@ def put_picture(out, under, over, top, bottom, left, right, mode):  # type: igno
 
     out, under: as in `put_stroke`. over: float32 (bottom - top, right - left, 4), premultiplied, 0 to 1.
     """
-    full, half, one = np.float32(65535.0), np.float32(0.5), np.float32(1.0)
-    back = one / full
-    below = np.empty((right - left, 4), np.float32)
+    back = np.float32(1.0) / np.float32(65535.0)
+    width = right - left
+    below = np.empty((width, 4), np.float32)
+    flat, there, here = below.reshape(-1), out.reshape(-1), under.reshape(-1)
     for y in range(top, bottom):
-        for x in range(right - left):
-            for c in range(4):
-                below[x, c] = np.float32(under[y, left + x, c]) * back
+        at = 4 * (y * under.shape[1] + left)
+        row = here[at : at + 4 * width]
+        for i in range(4 * width):
+            flat[i] = np.float32(row[i]) * back
         blend_row(below, over[y - top], mode)
-        for x in range(right - left):
-            cover = np.uint16(np.int32(min(below[x, 3], one) * full + half))
-            for c in range(3):
-                value = np.uint16(np.int32(min(max(below[x, c], np.float32(0.0)), one) * full + half))
-                out[y, left + x, c] = min(value, cover)
-            out[y, left + x, 3] = cover
+        round_pixels(there[at : at + 4 * width], flat)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -103,14 +102,15 @@ def put_mix(out, under, other, paint, top, bottom, left, right, opacity):  # typ
     one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)
     count = 4 * (right - left)
     alpha = np.empty(count, np.float32)
+    below, aim, there, cover = under.reshape(-1), other.reshape(-1), out.reshape(-1), paint.reshape(-1)
     for y in range(top, bottom):
-        _spread(alpha, paint[y, left:right], opacity)
-        below = under[y].reshape(-1)[4 * left : 4 * right]
-        aim = other[y].reshape(-1)[4 * left : 4 * right]
-        line = out[y].reshape(-1)[4 * left : 4 * right]
+        at = y * under.shape[1] + left
+        _spread(alpha, cover[at : at + right - left], opacity)
+        here, to = below[4 * at : 4 * at + count], there[4 * at : 4 * at + count]
+        towards = aim[4 * at : 4 * at + count]
         for i in range(count):
-            mixed = aim[i] * alpha[i] + np.float32(below[i]) * (one - alpha[i])
-            line[i] = np.uint16(np.int32(min(mixed, full) + half))
+            mixed = towards[i] * alpha[i] + np.float32(here[i]) * (one - alpha[i])
+            to[i] = np.uint16(np.int32(min(mixed, full) + half))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -150,34 +150,98 @@ def confine(out, under, cover, top, bottom, left, right):  # type: ignore[no-unt
                 out[y, x, c] = np.uint16((mixed + 32767) // 65535)
 
 
+_PAIRS, _HALVES = np.uint64(0x0000FFFF0000FFFF), np.uint64(0x0000800000008000)
+_CARRY, _SIXTEEN = np.uint64(0x0001000000010000), np.uint64(16)
+_ALPHA_SHIFT, _FULL_ALPHA = np.uint64(48), np.uint64(65535)
+
+
 @njit(nogil=True, cache=True, error_model="numpy")
-def lay_over(out, above, opacity):  # type: ignore[no-untyped-def]
-    """out = `above` x opacity over `out`: uint16 (rows, columns, 4), premultiplied; unchecked kernel."""
-    one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)
-    share = opacity / full
-    width = out.shape[1]
-    four = np.empty(4 * width, np.float32)
-    for y in range(out.shape[0]):
-        line, over = out[y].reshape(-1), above[y].reshape(-1)
+def _word_over(below, over):  # type: ignore[no-untyped-def]
+    """One px over another: over + below x (65535 - alpha) / 65535, whole numbers, rounded half up, 65535 at most.
+
+    A px is one word of four 16-bit channels, worked on two by two: x k / 65535, rounded, is (t + (t >> 16)) >> 16 with
+    t = x k + 32768.
+    """
+    keep = _FULL_ALPHA - (over >> _ALPHA_SHIFT)
+    even = (below & _PAIRS) * keep + _HALVES
+    odd = ((below >> _SIXTEEN) & _PAIRS) * keep + _HALVES
+    even = (((even + ((even >> _SIXTEEN) & _PAIRS)) >> _SIXTEEN) & _PAIRS) + (over & _PAIRS)
+    odd = (((odd + ((odd >> _SIXTEEN) & _PAIRS)) >> _SIXTEEN) & _PAIRS) + ((over >> _SIXTEEN) & _PAIRS)
+    even |= (even & _CARRY) - ((even & _CARRY) >> _SIXTEEN)
+    odd |= (odd & _CARRY) - ((odd & _CARRY) >> _SIXTEEN)
+    return (even & _PAIRS) | ((odd & _PAIRS) << _SIXTEEN)
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def _lay_full(out, under, row, column, above, above_row, above_column):  # type: ignore[no-untyped-def]
+    """As `lay_over` at full strength, in whole numbers."""
+    there, below = out.reshape(-1).view(np.uint64), under.reshape(-1).view(np.uint64)
+    over = above.reshape(-1).view(np.uint64)
+    rows, width = out.shape[:2]
+    for y in range(rows):
+        i, j = (row + y) * under.shape[1] + column, (above_row + y) * above.shape[1] + above_column
+        to, here, top = there[y * width : (y + 1) * width], below[i : i + width], over[j : j + width]
         for x in range(width):
-            value = one - np.float32(over[4 * x + 3]) * share
+            to[x] = _word_over(here[x], top[x])
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def lay_between(  # type: ignore[no-untyped-def]
+    out, under, row, column, middle, middle_row, middle_column, above, above_row, above_column
+):
+    """out = `above` over `middle` over `under` at full strength, in one go; as `lay_over` takes them."""
+    there, below = out.reshape(-1).view(np.uint64), under.reshape(-1).view(np.uint64)
+    between, over = middle.reshape(-1).view(np.uint64), above.reshape(-1).view(np.uint64)
+    rows, width = out.shape[:2]
+    for y in range(rows):
+        i, j = (row + y) * under.shape[1] + column, (middle_row + y) * middle.shape[1] + middle_column
+        k = (above_row + y) * above.shape[1] + above_column
+        to, here, inner = there[y * width : (y + 1) * width], below[i : i + width], between[j : j + width]
+        top = over[k : k + width]
+        for x in range(width):
+            to[x] = _word_over(_word_over(here[x], inner[x]), top[x])
+
+
+@njit(nogil=True, cache=True, error_model="numpy")
+def lay_over(out, under, row, column, above, above_row, above_column, opacity):  # type: ignore[no-untyped-def]
+    """out = `above` x opacity over `under`: uint16 (rows, columns, 4), premultiplied; unchecked kernel.
+
+    Both are read from a row and column on, and hold as many rows and columns as `out` from there, which may be `under`.
+    """
+    one, full, half = np.float32(1.0), np.float32(65535.0), np.float32(0.5)
+    if opacity == one:
+        _lay_full(out, under, row, column, above, above_row, above_column)
+        return
+    share = opacity / full
+    there, below, over = out.reshape(-1), under.reshape(-1), above.reshape(-1)
+    rows, width = out.shape[:2]
+    count = 4 * width
+    four = np.empty(count, np.float32)
+    for y in range(rows):
+        i, j = 4 * ((row + y) * under.shape[1] + column), 4 * ((above_row + y) * above.shape[1] + above_column)
+        to, here, top = there[y * count : (y + 1) * count], below[i : i + count], over[j : j + count]
+        for x in range(width):
+            value = one - np.float32(top[4 * x + 3]) * share
             four[4 * x] = value
             four[4 * x + 1] = value
             four[4 * x + 2] = value
             four[4 * x + 3] = value
-        for i in range(4 * width):
-            mixed = np.float32(over[i]) * opacity + np.float32(line[i]) * four[i]
-            line[i] = np.uint16(np.int32(min(mixed, full) + half))
+        for x in range(count):
+            mixed = np.float32(top[x]) * opacity + np.float32(here[x]) * four[x]
+            to[x] = np.uint16(np.int32(min(mixed, full) + half))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def fade(out, pixels, opacity):  # type: ignore[no-untyped-def]
-    """out = pixels x opacity: uint16 (rows, columns, 4), premultiplied; unchecked kernel."""
+def fade(out, pixels, row, column, opacity):  # type: ignore[no-untyped-def]
+    """out = pixels x opacity, from a row and column on: uint16 (rows, columns, 4), premultiplied; unchecked kernel."""
     half = np.float32(0.5)
+    there, whole = out.reshape(-1), pixels.reshape(-1)
+    count = 4 * out.shape[1]
     for y in range(out.shape[0]):
-        line, here = out[y].reshape(-1), pixels[y].reshape(-1)
-        for i in range(line.shape[0]):
-            line[i] = np.uint16(np.int32(np.float32(here[i]) * opacity + half))
+        i = 4 * ((row + y) * pixels.shape[1] + column)
+        to, here = there[y * count : (y + 1) * count], whole[i : i + count]
+        for x in range(count):
+            to[x] = np.uint16(np.int32(np.float32(here[x]) * opacity + half))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -188,19 +252,23 @@ def lay_atop(under, over, opacity, mode):  # type: ignore[no-untyped-def]
     """
     zero, one = np.float32(0.0), np.float32(1.0)
     back = one / np.float32(65535.0)
-    below, above = np.empty((1, 4), np.float32), np.empty((1, 4), np.float32)
-    for n in range(under.shape[0]):
-        cover = under[n, 3]
-        if cover == 0 or over[n, 3] == 0:
-            continue
-        share = one / np.float32(cover)
-        for c in range(4):
-            below[0, c] = min(np.float32(under[n, c]) * share, one)
-            above[0, c] = np.float32(over[n, c]) * (back * opacity)
-        blend_row(below, above, mode)
-        alpha = np.float32(cover) * back
-        for c in range(3):
-            under[n, c] = min(to_sixteen(min(max(below[0, c], zero), one) * alpha), cover)
+    below, above = np.empty((_CHUNK, 4), np.float32), np.empty((_CHUNK, 4), np.float32)
+    for start in range(0, under.shape[0], _CHUNK):
+        b, s = under[start : start + _CHUNK], over[start : start + _CHUNK]
+        many = b.shape[0]
+        for n in range(many):
+            share = one / np.float32(max(b[n, 3], 1))
+            for c in range(4):
+                below[n, c] = min(np.float32(b[n, c]) * share, one)
+                above[n, c] = np.float32(s[n, c]) * (back * opacity)
+        blend_row(below[:many], above[:many], mode)
+        for n in range(many):
+            cover = b[n, 3]
+            if cover == 0 or s[n, 3] == 0:
+                continue
+            alpha = np.float32(cover) * back
+            for c in range(3):
+                b[n, c] = min(to_sixteen(min(max(below[n, c], zero), one) * alpha), cover)
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -218,15 +286,16 @@ def flatten(out, row, column, pixels, top, bottom, left, right, ground):  # type
     for i in range(count):
         channel = i % 4
         under[i] = one if channel == 3 else ground[channel]
+    above, there = pixels.reshape(-1), out.reshape(-1)
     for y in range(top, bottom):
+        at, down = 4 * (y * pixels.shape[1] + left), 4 * ((row + y - top) * out.shape[1] + column)
+        here, to = above[at : at + count], there[down : down + count]
         for x in range(width):
-            share[x] = one - np.float32(pixels[y, left + x, 3]) * back
+            share[x] = one - np.float32(here[4 * x + 3]) * back
         _spread(keep, share, one)
-        above = pixels[y].reshape(-1)[4 * left : 4 * right]
-        line = out[row + y - top].reshape(-1)[4 * column : 4 * (column + width)]
         for i in range(count):
-            value = np.float32(above[i]) * back + under[i] * keep[i]
-            line[i] = np.uint8(np.int32(min(value, one) * full + half))
+            value = np.float32(here[i]) * back + under[i] * keep[i]
+            to[i] = np.uint8(np.int32(min(value, one) * full + half))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

@@ -116,7 +116,7 @@ def rendered(effects: Iterable[Effect], opacity: Plane, margin: int) -> tuple[Bl
             if held is None:
                 found[n] = block
             else:
-                lay_over(held, block, np.float32(1))
+                lay_over(held, held, 0, 0, block, 0, 0, np.float32(1))
     under, over = (None if one is None or not one.any() else one for one in found)
     return under, over
 

@@ -121,6 +121,6 @@ def lay_picture(canvas: Canvas, box: Box, body: Callable[[int, int], str], fill:
             block = np.zeros((BLOCK, BLOCK, 4), np.uint16) if held is None else held.copy()
             where = part_of(key, part)
             under = np.ascontiguousarray(block[where])
-            lay_over(under, over, np.float32(1))
+            lay_over(under, under, 0, 0, over, 0, 0, np.float32(1))
             block[where] = under
             canvas.layer.put(key, block)

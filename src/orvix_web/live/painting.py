@@ -23,7 +23,7 @@ from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.devices.pen import PenPressure
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, aligned, block_box, clip, merged
+from orvix.geometry import BLOCK, Box, aligned, area, block_box, clip, merged
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
@@ -101,6 +101,8 @@ class Painting:
         """What is kept, while something else is only looked at."""
         self._before = StrokesBefore()
         self._recalled: set[int] = set()
+        self._swiftly: list[Box] = []
+        """What windows were shown while a hand painted on one of many layers: values may be off by one there."""
         self._fit_spec(opened.shown)
         if opened.shown is not None and (self.dirty or self._restacked):
             self._show_changed()
@@ -112,11 +114,28 @@ class Painting:
 
     def view(self, box: Box, level: int) -> NDArray[np.uint8]:
         """As `Canvas.view`; what is seen small of a picture at rest is cut from the one that is kept."""
+        if self._open is not None:
+            seen = self.canvas.view(box, level, swift=True)
+            if self.canvas.was_swift:
+                self._swiftly = merged([*self._swiftly, box])
+            return seen
         if level < self._level or not self._level or not self._rests:
             return self.canvas.view(box, level)
         step = 1 << self._level
         left, top, right, bottom = box[0] // step, box[1] // step, -(-box[2] // step), -(-box[3] // step)
         return reduced(np.ascontiguousarray(self.shown[top:bottom, left:right]), level - self._level)
+
+    @property
+    def unsettled(self) -> bool:
+        """Whether there is anything to `settle`."""
+        return bool(self._swiftly) and self._open is None
+
+    def settle(self) -> list[Box]:
+        """What is to be shown again now that the hand rests, so that windows have every value as a file has it."""
+        if self._open is not None:
+            return []
+        boxes, self._swiftly = self._swiftly, []
+        return [one for box in boxes if area(one := clip(box, self.canvas.spec.box))]
 
     @property
     def small(self) -> NDArray[np.uint8]:

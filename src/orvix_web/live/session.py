@@ -46,6 +46,7 @@ Queued = tuple["Viewer | None", "Message | str | None"]
 STOP: Queued = (None, "stop")
 LOOK: Queued = (None, "look")
 REST: Queued = (None, "rest")
+SETTLE: Queued = (None, "settle")
 _updates = count(1)
 
 
@@ -215,7 +216,7 @@ class CanvasSession:
             while not self._queue.empty():
                 queued.append(self._queue.get_nowait())
             work = [one for one in queued if one not in (REST, STOP)]
-            changes = any(not isinstance(message, Hovering) and message != LOOK[1] for _, message in work)
+            changes = any(one not in (LOOK, SETTLE) and not isinstance(one[1], Hovering) for one in work)
             self._restless = bool(work)
             self._changed_at = self.loop.time() if changes else self._changed_at
             if work and not self._broken:
@@ -233,6 +234,8 @@ class CanvasSession:
         if self.painting is None or self.painting.open_stroke is not None:
             return
         await self._store()
+        if self.painting.unsettled:
+            self._queue.put_nowait(SETTLE)
         left = self.loop.time() - self._last_seen
         if not self.viewers and self._leaving is None and self._queue.empty() and left > LINGER_SECONDS:
             self._closed(self)
@@ -300,6 +303,8 @@ class CanvasSession:
             boxes = painting.refresh_fills()
             if not boxes:
                 return
+        elif message == SETTLE[1]:
+            boxes = painting.settle()
         elif viewer is None or message is None:
             if self._leaving is not None or not self.viewers:
                 self._leaving = self._painter_token = None
@@ -340,7 +345,7 @@ class CanvasSession:
         for each in list(self.viewers):
             each.keep_within(painting.canvas)
             each.add(boxes)
-            if not isinstance(message, View | Batch) and not _is_ack(message):
+            if not isinstance(message, View | Batch) and not _is_ack(message) and message != SETTLE[1]:
                 news.append((each, self._state(each)))
 
     def _begin(self, painting: Painting, viewer: Viewer, message: Begin) -> None:

@@ -5,9 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import skia
+from hypothesis import given
+from hypothesis import strategies as st
 
 from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas, CanvasSpec
+from orvix.canvases.compositing import lay_over
 from orvix.canvases.fills import FillTile
 from orvix.canvases.layers import Layer, parse_stack
 from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun
@@ -151,10 +154,62 @@ def test_what_is_seen_does_not_depend_on_what_was_looked_at_or_painted_before(br
                 part = canvas.view((left, top, right, bottom))
                 assert np.array_equal(part, canvas.view(box)[top:bottom, left:right])
         under_way = canvas.view(box)
+        # Under a hand that paints a value may be off by one, where there are many layers; nothing of that is kept.
+        swift = canvas.view(box, swift=True)
+        assert canvas.was_swift == (layer == 3)
+        assert np.abs(swift.astype(int) - under_way).max() <= 1
+        assert np.array_equal(canvas.view(box), under_way)
+        assert not canvas.was_swift
         run.finish()
         fresh = canvas_of(stack, {n: canvas.layer_blocks(n).whole() for n in range(1, 12)}, GROUND, 300)
         assert np.array_equal(canvas.view(box), fresh.view(box))
         assert np.array_equal(under_way, fresh.view(box))
+
+
+def test_a_stroke_taken_away_leaves_nothing_of_itself_in_what_is_kept(brush_with, wavy):
+    chance = np.random.default_rng(8)
+    stack = [{"id": n, "name": str(n), "opacity": 1.0} for n in range(1, 10)]
+    canvas = canvas_of(stack, {n: blot(chance) for n in range(1, 10)}, GROUND, 300)
+    box = canvas.spec.box
+    before = canvas.view(box)
+    for layer in (5, 5, 2):
+        run = StrokeRun(canvas, Stroke(brush_with(size=40), wavy, "#8a2f5c", layer=layer), GrainLayer(canvas))
+        run.feed(wavy, last=True)
+        assert not np.array_equal(canvas.view(box, swift=True), before)
+        run.drop()
+        assert np.array_equal(canvas.view(box), before)
+        assert np.array_equal(canvas.view(box, swift=True), before)
+
+
+@given(
+    st.tuples(*[st.integers(0, 7)] * 4),
+    st.tuples(*[st.integers(1, 8)] * 2),
+    st.sampled_from([1.0, 0.37]),
+    st.booleans(),
+)
+def test_laying_over_is_the_formula_to_the_last_bit_from_wherever_it_is_read(at, size, opacity, in_place):
+    chance = np.random.default_rng(sum(at))
+    under, above = (chance.integers(0, 65536, (16, 16, 4)).astype(np.uint16) for _ in range(2))
+    for one in (under, above):
+        one[..., :3] = np.minimum(one[..., :3], one[..., 3:])
+    below, over = (
+        one[y : y + size[0], x : x + size[1]].astype(np.int64) for one, y, x in ((under, *at[:2]), (above, *at[2:]))
+    )
+    out = np.ascontiguousarray(below.astype(np.uint16)) if in_place else np.empty((*size, 4), np.uint16)
+    lay_over(out, *((out, 0, 0) if in_place else (under, *at[:2])), above, *at[2:], np.float32(opacity))
+    if opacity == 1:
+        assert np.array_equal(out, over + (2 * below * (65535 - over[..., 3:]) + 65535) // (2 * 65535))
+    else:
+        exact = over * opacity + below * (1 - over[..., 3:] * opacity / 65535)
+        assert np.abs(out - exact).max() <= 0.51
+
+
+def test_colours_above_their_alpha_stay_within_what_16_bits_hold():
+    """No such px is made here, but one from outside must not spill into the channel beside it."""
+    out = np.full((1, 2, 4), 65535, np.uint16)
+    over = np.array([[[65535, 9, 9, 100], [0, 65535, 0, 0]]], np.uint16)
+    lay_over(out, out, 0, 0, over, 0, 0, np.float32(1))
+    assert out[0].tolist() == [[65535, 65444, 65444, 65535], [65535, 65535, 65535, 65535]]
 
 
 def test_a_mask_hides_what_is_under_its_paint_and_nothing_else():

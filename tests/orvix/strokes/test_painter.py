@@ -14,6 +14,7 @@ from orvix.brushes.definition import Brush
 from orvix.brushes.grain_use import BITES
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.compositing import colour_to_unit
+from orvix.canvases.layers import Layer
 from orvix.canvases.strokes import GrainLayer, Stroke, StrokeRun, paint_stroke, put_back
 from orvix.colour import blending
 from orvix.devices.stylus import TRIALS, record
@@ -330,6 +331,7 @@ def test_each_kernel_is_compiled_for_what_warming_runs_and_no_more(brush_with, w
     warm()
     kernels = (laying.lay_dabs, rhythm.lay_stamps, curve.flatten, field._fill, blending.lay_over)
     kernels += (compositing.put_stroke, compositing.put_picture, compositing.flatten, compositing.halve)
+    kernels += (compositing.lay_over, compositing.lay_between, blending.blend_pixels)
     compiled = [len(kernel.signatures) for kernel in kernels]
     canvas = Canvas(CanvasSpec(300, 300, joined=Joining(Repeat("brick"))))
     paint_stroke(canvas, Stroke(brush_with(size=30, grain=True), wavy, mode="erase"))
@@ -339,6 +341,17 @@ def test_each_kernel_is_compiled_for_what_warming_runs_and_no_more(brush_with, w
     paint_stroke(canvas, Stroke(brush_with(size=30, leads=EVERY, follows="heading"), wavy))
     canvas.view((0, 0, 300, 300))
     canvas.view((40, 40, 90, 90), 1)
+    canvas.restack(
+        tuple(
+            Layer(n, str(n), opacity=0.7 if n == 2 else 1, mode="screen" if n == 9 else "normal") for n in range(1, 10)
+        )
+    )
+    for n in range(2, 10):
+        canvas.put((n, (0, 0)), canvas.layer.get((0, 0)))
+    run = StrokeRun(canvas, Stroke(brush_with(size=30), wavy, layer=5))
+    run.feed(wavy)
+    canvas.view((0, 0, 300, 300))
+    canvas.view((0, 0, 300, 300), swift=True)
     assert [len(kernel.signatures) for kernel in kernels] == compiled
     assert min(compiled) >= 1
     assert len(laying.lay_dabs.signatures) == 2  # one channel, and four

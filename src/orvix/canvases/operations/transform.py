@@ -144,7 +144,7 @@ def _of_plane(canvas: Canvas, number: int, box: Box | None, matrix: Matrix, chan
             out = np.array(EMPTY if held is None else held)
             rows, columns = part_of(key, part)
             under = np.ascontiguousarray(out[rows, columns])
-            lay_over(under, over, np.float32(1))
+            lay_over(under, under, 0, 0, over, 0, 0, np.float32(1))
             out[rows, columns] = under
             _put(canvas, (number, key), out, change)
 

@@ -102,8 +102,12 @@ def _round_row(cover, first, dab, dy, width):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
-def _lay_disc(plane, top, left, tooth, place, dab, far):  # type: ignore[no-untyped-def]
-    """The plainest dab in one go: a disc, thinned by its grain, added up in one channel. As the rows below do it."""
+def _lay_disc(plane, top, left, tooth, place, dab, far, fallen):  # type: ignore[no-untyped-def]
+    """The plainest dab in one go: a disc, thinned by its grain, added up in one channel. As the rows below do it.
+
+    fallen: room for (columns,) float32: how far the cover falls by going sideways is the same in every row. Px are found
+    by whole numbers that cannot be negative, so that no row need be cut out.
+    """
     rows, columns = plane.shape[0], plane.shape[1]
     column, row = place[0] - left, place[1] - top
     ox, m2, inner = dab[OX], dab[M00] * dab[M00], dab[INNER]
@@ -114,35 +118,39 @@ def _lay_disc(plane, top, left, tooth, place, dab, far):  # type: ignore[no-unty
     step = m2 * fall
     three, two = THREE * flow, TWO * flow
     full = cap >= ONE and strength == ONE
+    low, high = max(column - far, 0), min(column + far + 1, columns)
+    if low >= high:
+        return
+    for x in range(high - low):
+        dx = np.float32(np.int32(low - column + x)) - ox
+        fallen[x] = dx * dx * step
+    line, bite = plane.reshape(-1), tooth.reshape(-1)
     for y in range(max(row - far, 0), min(row + far + 1, rows)):
         dy = np.float32(y - row) - dab[OY]
         room = ONE - m2 * dy * dy
         if room <= ZERO:
             continue
         half = np.int64(np.sqrt(room / m2)) + 2
-        x0, x1 = max(column - half, 0), min(column + half + 1, columns)
+        x0, x1 = max(column - half, low), min(column + half + 1, high)
         if x0 >= x1:
             continue
-        line = plane[y, x0:x1]
-        first = np.float32(x0 - column) - ox
         most = room * fall
+        width, start, begin = x1 - x0, np.uintp(y * columns + x0), np.uintp(x0 - low)
         if plain:
-            for i in range(line.shape[0]):
-                dx = np.float32(np.int32(i)) + first
-                s = min(max(most - dx * dx * step, ZERO), ONE)
-                line[i] += max(cap - line[i], ZERO) * (s * s * (three - two * s))
+            for i in range(width):
+                at = start + np.uintp(i)
+                s = min(max(most - fallen[begin + np.uintp(i)], ZERO), ONE)
+                line[at] += max(cap - line[at], ZERO) * (s * s * (three - two * s))
         elif full:
-            bite = tooth[y, x0:x1]
-            for i in range(line.shape[0]):
-                dx = np.float32(np.int32(i)) + first
-                s = min(max(most - dx * dx * step, ZERO), ONE)
-                line[i] += (ONE - line[i]) * (s * s * (three - two * s) * bite[i])
+            for i in range(width):
+                at = start + np.uintp(i)
+                s = min(max(most - fallen[begin + np.uintp(i)], ZERO), ONE)
+                line[at] += (ONE - line[at]) * (s * s * (three - two * s) * bite[at])
         else:
-            bite = tooth[y, x0:x1]
-            for i in range(line.shape[0]):
-                dx = np.float32(np.int32(i)) + first
-                s = min(max(most - dx * dx * step, ZERO), ONE)
-                line[i] += max(cap - line[i], ZERO) * (s * s * (three - two * s) * (keep + strength * bite[i]))
+            for i in range(width):
+                at = start + np.uintp(i)
+                s = min(max(most - fallen[begin + np.uintp(i)], ZERO), ONE)
+                line[at] += max(cap - line[at], ZERO) * (s * s * (three - two * s) * (keep + strength * bite[at]))
 
 
 @njit(nogil=True, cache=True, error_model="numpy")
@@ -341,7 +349,7 @@ def lay_dabs(plane, top, left, kind, pictures, tooth, level, places, dabs, reach
         if plane.ndim == 2:  # noqa: SIM102  (the compiler leaves this out for four channels)
             if kind == ROUND and not level and tooth.bite == _MULTIPLY and not tooth.moves and dab[CRISP] == ZERO:  # noqa: SIM102
                 if dab[M01] == ZERO and dab[M10] == ZERO and abs(dab[M00]) == abs(dab[M11]):
-                    _lay_disc(plane, top, left, tooth.plane, places[n], dab, far)
+                    _lay_disc(plane, top, left, tooth.plane, places[n], dab, far, cover)
                     continue
         start, high_px, wide_px = np.int64(0), np.int64(0), np.int64(0)
         if kind == PICTURE:

@@ -35,13 +35,19 @@ def starters() -> dict[str, object]:
     return measure_starters()
 
 
+def layers() -> dict[str, object]:
+    from benchmarks.browser import measure_layers
+
+    return measure_layers()
+
+
 def tiles() -> dict[str, object]:
     from benchmarks.tiles import measure
 
     return measure()
 
 
-PARTS = {"dabs": dabs, "core": core, "tiles": tiles, "browser": browser, "starters": starters}
+PARTS = {"dabs": dabs, "core": core, "tiles": tiles, "browser": browser, "starters": starters, "layers": layers}
 
 
 def show(told: object, depth: int = 0) -> None:

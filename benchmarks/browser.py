@@ -27,8 +27,8 @@ from orvix.tiles.steps import STEPS
 
 def new_canvas(page: Page, base: str, side: int) -> str:
     page.goto(f"{base}/canvases/")
-    page.get_by_label("Width, px").fill(str(side))
-    page.get_by_label("Height, px").fill(str(side))
+    for name in ("width", "height"):
+        page.locator(f"form input[name={name}]").first.fill(str(side))
     page.get_by_role("button", name="New canvas").click()
     ready(page)
     return page.url
@@ -219,6 +219,72 @@ def opened() -> Iterator[tuple[str, Browser, Page]]:
 def measure_starters() -> dict[str, Any]:
     with opened() as (base, _, page):
         return starter_times(page, base)
+
+
+LAYERS = """(count) => {
+    const link = window.orvixRoom.link;
+    const named = (n) => ({ id: n, name: `Layer ${n}`, opacity: n === 1 ? 1 : 0.8 });
+    const all = Array.from({ length: count }, (_, n) => named(n + 1));
+    link.edit({ what: "layers", layers: all });
+    for (const { id } of all) {
+      const colours = [["#2f6f93", "#d9b26a"], ["#7a3b5d", "#9fb8a4"], ["#24424f", "#e0815a"]][id % 3];
+      link.edit({ what: "gradient", layer: id, start: [40 * id, 0], end: [4000, 3000 + 90 * id], opacity: 0.5, colours });
+    }
+}"""
+"""A canvas of so many layers, each of them filled all over."""
+
+
+def filled(page: Page, base: str, count: int) -> str:
+    """A new canvas of 4096 square with filled layers, all of it stored."""
+    address = new_canvas(page, base, 4096)
+    before = int(page.evaluate("() => document.getElementById('picture').dataset.committed || 0"))
+    page.evaluate(LAYERS, count)
+    done = f"() => Number(document.getElementById('picture').dataset.committed || 0) >= {before + count + 1}"
+    page.wait_for_function(done, timeout=120_000)
+    page.wait_for_timeout(25_000)  # the picture for quick opening is kept once in 20 s
+    page.locator('#layers [data-layer="3"]').first.click()
+    return address
+
+
+def opening(page: Page, address: str) -> float:
+    """From the press to the whole canvas shown at fit zoom, ms; the canvas is not open anywhere."""
+    page.goto("about:blank")
+    page.wait_for_timeout(45_000)  # until its session has been closed
+    start = time.perf_counter()
+    page.goto(address, wait_until="commit")
+    shown = "() => Number(document.getElementById('picture')?.dataset.updates || 0) > 0"
+    page.wait_for_function(shown, polling=5, timeout=60_000)
+    return round(1000 * (time.perf_counter() - start), 1)
+
+
+def layer_times(page: Page, base: str) -> dict[str, Any]:
+    """Six filled layers under the pen, with and without a glow on the one in hand, and opening them."""
+    told: dict[str, Any] = {}
+    address = filled(page, base, 6)
+    for size, zoom in ((256, "100 %"), (64, "100 %"), (512, "100 %"), (256, "fit")):
+        choose(page, size, zoom)
+        circling(page, 2, 6)
+        told[f"pen to pixels, six filled layers, {size} px brush, 4096 sq, {zoom}"] = figures(circling(page, 6, 6), 6)
+    told["opening it at fit zoom, ms"] = [opening(page, address) for _ in range(3)]
+    ready(page)
+    page.evaluate(
+        """() => {
+            const { layers, link } = window.orvixRoom;
+            const glow = { kind: "glow", size: 24, colour: "#ffd27a" };
+            const all = layers.told.map((one) => one.id === 3 ? { ...one, effects: [glow] } : one);
+            link.edit({ what: "layers", layers: all });
+        }"""
+    )
+    page.wait_for_timeout(8000)
+    choose(page, 256, "100 %")
+    circling(page, 2, 6)
+    told["the same with a glow on the layer, 256 px, 100 %"] = figures(circling(page, 6, 6), 6)
+    return told
+
+
+def measure_layers() -> dict[str, Any]:
+    with opened() as (base, _, page):
+        return layer_times(page, base)
 
 
 def measure() -> dict[str, Any]:

@@ -105,8 +105,8 @@ def _round_row(cover, first, dab, dy, width):  # type: ignore[no-untyped-def]
 def _lay_disc(plane, top, left, tooth, place, dab, far, fallen):  # type: ignore[no-untyped-def]
     """The plainest dab in one go: a disc, thinned by its grain, added up in one channel. As the rows below do it.
 
-    fallen: room for (columns,) float32: how far the cover falls by going sideways is the same in every row. Px are found
-    by whole numbers that cannot be negative, so that no row need be cut out.
+    fallen: room for (columns,) float32: how far the cover falls by going sideways is the same in every row. Px are
+    found by whole numbers that cannot be negative, so that no row need be cut out.
     """
     rows, columns = plane.shape[0], plane.shape[1]
     column, row = place[0] - left, place[1] - top

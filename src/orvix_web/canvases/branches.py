@@ -12,7 +12,7 @@ from orvix.errors import BadValue
 from orvix_web.canvases.history import history
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.repainting import owned
-from orvix_web.canvases.steps import do_steps
+from orvix_web.canvases.steps import do_steps, refuse_long
 from orvix_web.canvases.storage import Journal
 from orvix_web.live.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
@@ -43,10 +43,15 @@ def made_of(row: Canvas, number: int) -> list[int]:
 
 
 def bring_back(owner: AbstractBaseUser, canvas_id: int, number: int) -> int:
-    """Paint what stood then once more, beside the canvas, as a kept state; returns its number, to be taken up."""
+    """Paint what stood then once more, beside the canvas, as a kept state; returns its number, to be taken up.
+
+    Raises TooLong where a job must do it.
+    """
     row = owned(owner, canvas_id)
     stood = made_of(row, number)
-    canvas = do_steps(row, history(row, stood))
+    whole = history(row, stood)
+    refuse_long(whole.steps)
+    canvas = do_steps(row, whole)
     small = thumbnail(canvas.small())
     return Journal(row.pk, row.owner_id).keep(canvas, small, stood).number
 

@@ -153,6 +153,8 @@ class KeptState(models.Model):
     """The numbers of the operations that were done when it was kept; null where that is not known."""
     spec = models.JSONField(null=True, default=None)
     """The size, resolution and ground it had; null: those of the canvas."""
+    proposed = models.JSONField(null=True, default=None)
+    """What a job painted it for, {"edit": the operation that uses it, "words"}; null for all others."""
 
     class Meta:
         ordering = ("number",)

@@ -9,6 +9,7 @@ from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.db.models import Q, QuerySet
 from django.http import Http404
 
 from orvix.errors import BadValue
@@ -24,6 +25,8 @@ from orvix_web.live.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
 
 KIND = "paint-again"
+USED_BY = (KIND, "rework", "take-up")
+"""Operations that put a state a job painted in the canvas's place."""
 
 
 def newer_brushes(row: Canvas) -> list[dict[str, Any]]:
@@ -94,20 +97,28 @@ def paint_again(row: Canvas, versions: Mapping[int, int], watch: Watch) -> KeptS
 
 def proposed(row: Canvas, number: int) -> dict[str, Any]:
     """What is known of a painting again that waits to be looked at; raises Http404 where there is none."""
-    state = KeptState.objects.filter(canvas=row, number=number, repainted__isnull=False).distinct().first()
+    state = _waiting_states(row).filter(number=number).first()
     if state is None:
         raise Http404
     told = state.repainted.select_related("after__brush")
     brushes = [{"name": one.after.brush.name, "to": one.after.number, "strokes": one.strokes} for one in told]
     stands = history(row)
-    return {"state": number, "brushes": brushes, "fresh": stands.done == state.made_of, "fixed": stands.before}
+    edit = {"what": KIND} if state.proposed is None else state.proposed["edit"]
+    told = {"state": number, "brushes": brushes, "words": state.proposed and state.proposed["words"]}
+    fresh = edit["what"] == "take-up" or stands.done == state.made_of
+    return told | {"edit": {**edit, "state": number}, "fresh": fresh, "fixed": stands.before}
+
+
+def _waiting_states(row: Canvas) -> QuerySet[KeptState]:
+    """States that a job painted beside a canvas and that no operation has used."""
+    used = Operation.objects.filter(canvas=row, kind__in=USED_BY, data__state__isnull=False)
+    painted = KeptState.objects.filter(Q(repainted__isnull=False) | Q(proposed__isnull=False), canvas=row)
+    return painted.exclude(number__in=list(used.values_list("data__state", flat=True))).distinct()
 
 
 def waiting(row: Canvas) -> int:
     """The number of the newest painting again that is neither taken nor thrown away, or 0."""
-    taken = Operation.objects.filter(canvas=row, kind=KIND).values_list("data__state", flat=True)
-    states = KeptState.objects.filter(canvas=row, repainted__isnull=False).exclude(number__in=list(taken))
-    last = states.order_by("-number").first()
+    last = _waiting_states(row).order_by("-number").first()
     return last.number if last else 0
 
 
@@ -115,6 +126,7 @@ def throw_away(owner: AbstractBaseUser, canvas_id: int, number: int) -> None:
     """Throw away a painting again that was not taken; one that was stays, for undoing. Raises Http404."""
     with transaction.atomic():
         row = owned(owner, canvas_id)
-        if not Operation.objects.filter(canvas=row, kind=KIND, data__state=number).exists():
-            KeptState.objects.filter(canvas=row, number=number, repainted__isnull=False).delete()
+        state = _waiting_states(row).filter(number=number).first()
+        if state is not None:
+            state.delete()
         changed(row.owner_id)

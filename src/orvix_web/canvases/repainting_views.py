@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import json
+
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from orvix_web.canvases import branches, enlarging, repainting, time_lapse
+from orvix.errors import BadValue
+from orvix_web.canvases import branches, enlarging, proposals, repainting, time_lapse
 from orvix_web.canvases.models import Canvas
 from orvix_web.forms import number_field, whole_field
 from orvix_web.jobs.services import shown_jobs
@@ -53,6 +56,26 @@ def throw_away(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 def undone(request: HttpRequest, pk: int) -> HttpResponse:
     """What was painted before an undo and can be brought back."""
     return JsonResponse({"branches": branches.branches(repainting.owned(request.user, pk))})
+
+
+@require_POST
+def rework(request: HttpRequest, pk: int) -> HttpResponse:
+    """Queue putting strokes right, told as JSON in `told`; answers with the panel of jobs."""
+    try:
+        told = json.loads(request.POST.get("told", ""))
+    except ValueError:
+        told = None
+    if not isinstance(told, dict):
+        raise BadValue("told", request.POST.get("told", "")[:60], "must be what is to be done with strokes, as JSON")
+    proposals.ask_to_rework(request.user, pk, told)
+    return render(request, "jobs/panel.html", {"jobs": shown_jobs(request.user), "active": True})
+
+
+@require_POST
+def bring_back_by_job(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Queue painting what was undone once more; answers with the panel of jobs."""
+    proposals.ask_to_bring_back(request.user, pk, number)
+    return render(request, "jobs/panel.html", {"jobs": shown_jobs(request.user), "active": True})
 
 
 @require_POST

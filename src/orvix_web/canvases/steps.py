@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from fractions import Fraction
 from typing import Any
 
@@ -12,7 +12,7 @@ from orvix.canvases.layers import FIRST_LAYER, Change
 from orvix.canvases.operations import OPERATIONS, do
 from orvix.canvases.operations.rework import check_rework
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
-from orvix.errors import BadValue
+from orvix.errors import BadValue, OrvixError
 from orvix.progress import UNWATCHED, Watch
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.history import History, Step, history, rework_steps, samples_and_data
@@ -29,8 +29,16 @@ from orvix_web.canvases.storage import (
 
 DoneWith = tuple[Done, Change | None]
 """An operation that stands, and what undoes it, if that is at hand."""
-_WHOLE_PICTURES = ("take-up", "paint-again", "rework")
+MOST_AT_ONCE = 150
+"""So many steps are done again while a hand waits; more are a job."""
+_WHOLE_PICTURES = ("take-up", "paint-again")
 """After one of these the picture is no longer made step by step of what came before."""
+
+
+class TooLong(OrvixError):
+    """What was asked is to be done by a job."""
+
+    code = "long"
 
 
 def do_steps(row: Canvas, told: History, watch: Watch = UNWATCHED) -> CoreCanvas:
@@ -114,7 +122,7 @@ def rework(
     """A canvas with strokes reworked, beside it; done: what it was made by, and what undoes each, if at hand.
 
     Only what came after the first of the strokes is done again, where everything since can be undone one by one.
-    Raises BadValue for strokes that are not there, and for changes that cannot be.
+    Raises BadValue for strokes that are not there, and for changes that cannot be; TooLong where a job must do it.
     """
     check_rework(told)
     if "layer" in told:
@@ -124,19 +132,46 @@ def rework(
     numbers = [one.number for one, _ in done]
     strokes = set(told["strokes"])
     whole = history(row, numbers)
-    missing = strokes - {step.number for step in whole.strokes()}
-    if missing:
-        raise BadValue("stroke", min(missing), "there is no such stroke on this canvas now")
-    first = min((n for n, number in enumerate(numbers) if number in strokes), default=0)
+    check_strokes(whole, told)
+    first = _first(done, strokes)
     after = [one for one, _ in done[first:]]
     steps = rework_steps([step for step in whole.steps if step.number in {one.number for one in after}], told)
     by_steps = strokes <= set(numbers) and not any(one.kind in _WHOLE_PICTURES for one in after)
-    other = _undone(canvas, done[first:], load_before) if by_steps and not _listen(row, steps) else None
+    by_steps = by_steps and not _listen(row, steps)
+    refuse_long(steps if by_steps else whole.steps)
+    other = _undone(canvas, done[first:], load_before) if by_steps else None
     if other is None:
         return do_steps(row, History(whole.start, rework_steps(whole.steps, told), whole.before, whole.done))
     for _ in each_step(row, other, steps):
         pass
     return other
+
+
+def check_strokes(whole: History, told: Mapping[str, Any]) -> None:
+    """Raise BadValue where strokes that are told are not among those a canvas is made of."""
+    missing = set(told["strokes"]) - {step.number for step in whole.strokes()}
+    if missing:
+        raise BadValue("stroke", min(missing), "there is no such stroke on this canvas now")
+
+
+def refuse_long(steps: Sequence[Step]) -> None:
+    """Raise TooLong where so many steps would have to be done again that nobody should wait for it."""
+    if len(steps) > MOST_AT_ONCE:
+        raise TooLong(f"{len(steps)} steps have to be painted again for this: a job does it, beside the canvas")
+
+
+def _first(done: Sequence[DoneWith], strokes: set[int]) -> int:
+    """From which operation on all is to be done again where strokes are put right.
+
+    Undoing what put others right makes those what they were, so it begins at these where they came before.
+    """
+    at = {one.number: n for n, (one, _) in enumerate(done)}
+    first, more = len(done), min(at.get(number, 0) for number in strokes)
+    while more < first:
+        first = more
+        earlier = (one.data["strokes"] for one, _ in done[first:] if one.kind == "rework")
+        more = min((at.get(number, 0) for some in earlier for number in some), default=first)
+    return first
 
 
 def as_it_was_after(row: Canvas, number: int) -> CoreCanvas:

@@ -175,7 +175,7 @@ def _kept_picture(row: Canvas, canvas: CoreCanvas) -> NDArray[np.uint8] | None:
 def do_again(row: Canvas, number: int, canvas: CoreCanvas, grains: GrainLayer) -> Change:
     """Do one operation of the log once more, on the canvas as it stood before it."""
     operation = Operation.objects.get(canvas=row, number=number)
-    if operation.kind == "rework":
+    if operation.kind == "rework" and "state" not in operation.data:
         from orvix_web.canvases.steps import as_it_was_after
 
         return do(canvas, "rework", operation.data | {"from": as_it_was_after(row, number)})
@@ -207,12 +207,21 @@ def with_state(row: Canvas, kind: str, data: dict[str, Any], done: list[int] | N
     if "state" not in data:
         return data
     if done is not None:
-        again = KeptState.objects.filter(canvas=row, number=data["state"], repainted__isnull=False).first()
-        if again is not None and again.made_of != done:
-            raise BadValue(
-                "state", data["state"], "the canvas has changed since it was painted again: paint it once more"
-            )
+        _check_state(row, kind, data, done)
     return data | {"from": load_kept(row, data["state"])}
+
+
+def _check_state(row: Canvas, kind: str, data: dict[str, Any], done: list[int]) -> None:
+    """Raise BadValue where a state was painted for another operation, or of the canvas as it no longer is."""
+    state = KeptState.objects.filter(canvas=row, number=data["state"]).first()
+    if state is None:
+        return
+    if kind == "rework":
+        asked = {"what": kind, **{name: data[name] for name in data if name != "state"}}
+        if not state.proposed or state.proposed["edit"] != asked:
+            raise BadValue("state", state.number, "was not painted for this change of strokes")
+    if (kind == "rework" or state.repainted.exists()) and state.made_of != done:
+        raise BadValue("state", state.number, "the canvas has changed since it was painted again: paint it once more")
 
 
 def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.float64]) -> Stroke:
@@ -324,10 +333,16 @@ class Journal:
             change.blocks[at] = before if before.any() else None
         return change or None
 
-    def keep(self, canvas: CoreCanvas, png: bytes, made_of: list[int] | None = None) -> KeptState:
+    def keep(
+        self,
+        canvas: CoreCanvas,
+        png: bytes,
+        made_of: list[int] | None = None,
+        proposed: dict[str, Any] | None = None,
+    ) -> KeptState:
         """Keep a state of the canvas under the next number, to be looked at and taken up again.
 
-        made_of: the operations that were done then, where that is known.
+        made_of: the operations that were done then, where that is known. proposed: as `KeptState` has it.
         """
         with transaction.atomic():
             Canvas.objects.select_for_update().get(pk=self._canvas_id)
@@ -340,6 +355,7 @@ class Journal:
                 spec=spec_json(canvas.spec),
                 thumbnail=png,
                 made_of=made_of,
+                proposed=proposed,
             )
             KeptBlock.objects.bulk_create(
                 (

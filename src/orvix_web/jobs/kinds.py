@@ -8,7 +8,8 @@ from typing import IO, Any
 from django.urls import reverse
 
 from orvix.progress import Watch
-from orvix_web.canvases import enlarging, repainting, time_lapse
+from orvix_web.canvases import enlarging, proposals, repainting, time_lapse
+from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.chain.following import follow
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.products import keep_product
@@ -30,7 +31,22 @@ def _keep_tile(job: Job, watch: Watch) -> dict[str, Any]:
 def _paint_again(job: Job, watch: Watch) -> dict[str, Any]:
     """Paint a canvas again with other versions of its brushes; its page shows the result beside it."""
     row = repainting.owned(job.owner, job.payload["canvas"])
-    state = repainting.paint_again(row, dict(job.payload["versions"]), watch)
+    return _beside(row, repainting.paint_again(row, dict(job.payload["versions"]), watch))
+
+
+def _rework(job: Job, watch: Watch) -> dict[str, Any]:
+    """Paint a canvas with strokes put right; its page shows the result beside it."""
+    row = repainting.owned(job.owner, job.payload["canvas"])
+    return _beside(row, proposals.rework(row, job.payload["told"], watch))
+
+
+def _bring_back(job: Job, watch: Watch) -> dict[str, Any]:
+    """Paint what was undone on a canvas once more; its page shows it beside it."""
+    row = repainting.owned(job.owner, job.payload["canvas"])
+    return _beside(row, proposals.bring_back(row, job.payload["number"], watch))
+
+
+def _beside(row: Canvas, state: KeptState) -> dict[str, Any]:
     page = reverse("draw-page", args=[row.tile_id]) if row.tile_id else reverse("canvas-page", args=[row.pk])
     return {"href": f"{page}?again={state.number}", "canvas": row.pk, "state": state.number}
 
@@ -76,6 +92,8 @@ KINDS: dict[str, Callable[[Job, Watch], dict[str, Any]]] = {
     "keep-tile": _keep_tile,
     enlarging.KIND: _enlarge,
     repainting.KIND: _paint_again,
+    proposals.REWORK: _rework,
+    proposals.BRING_BACK: _bring_back,
     time_lapse.KIND: _time_lapse,
     orders.KIND: _order,
     exporting.KIND: _export,

@@ -186,7 +186,7 @@ class Painting:
                 raise BadValue(name, str(told[name])[:60], "is never told by a page")
         if kind in ("merge", "merge-copy", "flatten") or "fill" in told:
             told["tiles"] = self._tile_versions(told.get("fill"))
-        if kind == "rework":
+        if kind == "rework" and "state" not in told:
             self._log.flush()
             change = do(self.canvas, kind, told | {"from": self._past.rework(self.canvas, self._made_by, told)})
         else:

@@ -49,4 +49,4 @@ def reworked(data: Mapping[str, Any], told: Mapping[str, Any]) -> dict[str, Any]
     return out
 
 
-OPERATIONS.add("rework", Operation("rework", "Rework strokes", ("strokes", *CHANGES, "from"), take_up.run))
+OPERATIONS.add("rework", Operation("rework", "Rework strokes", ("strokes", *CHANGES, "state", "from"), take_up.run))

@@ -1,5 +1,5 @@
 // Painting a canvas again with newer brushes: what could be, and what was, beside the canvas, to be used or left.
-import { post, refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 import { Picture } from "./picture.js";
 
 const SOON_MS = 700;
@@ -66,18 +66,19 @@ export class Again {
   }
 
   // Something waits: what it is, and what can be done with it.
-  ask({ brushes, fresh, fixed }, newer) {
+  ask({ brushes, words: told, edit, fresh, fixed }, newer) {
     this.asked = false;
     this.bar.classList.remove("hidden");
-    const which = brushes.map((one) => `${strokes(one.strokes)} with ${one.name} v${one.to}`).join(", ");
-    const words = element("span", {}, element("b", { textContent: "Painted again, on the right: " }), which);
+    const which = told ?? brushes.map((one) => `${strokes(one.strokes)} with ${one.name} v${one.to}`).join(", ");
+    const words = element("span", {}, element("b", { textContent: `${edit.what === "take-up" ? "Brought back" : "Painted again"}, on the right: ` }), which);
     if (fixed) words.append(`; ${strokes(fixed)} lie in a kept state and stay`);
     const buttons = [];
     if (fresh) buttons.push(element("button", { type: "button", className: "btn-o main", textContent: "Use it", title: "Puts it in the canvas's place; Undo brings back what was" }));
     else words.append("; the canvas has changed since");
-    if (!fresh && newer.length) {
+    if (!fresh && (newer.length || edit.what === "rework")) {
       buttons.push(element("button", { type: "button", className: "btn-o main", textContent: "Paint it once more" }));
-      buttons[0].dataset.more = newer.map((one) => one.before).join();
+      if (edit.what === "rework") buttons[0].dataset.rework = "";
+      else buttons[0].dataset.more = newer.map((one) => one.before).join();
     } else if (fresh) buttons[0].dataset.use = "";
     const leave = element("button", { type: "button", className: "btn-o", textContent: "Leave it as it was" });
     leave.dataset.leave = "";
@@ -86,7 +87,8 @@ export class Again {
 
   async pressed({ dataset }) {
     if (dataset.apart !== undefined) { history.replaceState(null, "", location.pathname); await this.refresh(); }
-    if (dataset.use !== undefined) this.edit({ what: "paint-again", state: this.waits.state });
+    if (dataset.use !== undefined) this.edit(this.waits.edit);
+    if (dataset.rework !== undefined) { const { what, state, ...told } = this.waits.edit; await this.leave(); await this.byJob(`/canvases/${this.canvas}/rework/`, { told: JSON.stringify(told) }); }
     if (dataset.leave !== undefined) await this.leave();
     if (dataset.more !== undefined) { await this.leave(); await this.paint(dataset.more.split(",")); }
     if (dataset.paint !== undefined) await this.paint([...this.bar.querySelectorAll("input:checked")].map((one) => one.value));
@@ -94,9 +96,15 @@ export class Again {
 
   async paint(before) {
     if (!before.length) { refuse("Mark a brush whose strokes shall be painted again."); return; }
+    await this.byJob(`/canvases/${this.canvas}/again/`, { before });
+  }
+
+  // The machine paints beside the canvas; the panel of jobs says how far it is.
+  async byJob(href, values, why = "") {
+    if (why) note("Beside the canvas", `${why}. It can be used when it is done.`);
     this.asked = true;
     this.bar.classList.add("hidden");
-    await window.htmx.ajax("POST", `/canvases/${this.canvas}/again/`, { values: { before }, target: "#jobs", swap: "outerHTML" });
+    await window.htmx.ajax("POST", href, { values, target: "#jobs", swap: "outerHTML" });
   }
 
   async leave() {

@@ -6,9 +6,9 @@ const make = (tag, told = {}, ...inside) => { const one = Object.assign(document
 const steps = (n) => `${n} ${n === 1 ? "step" : "steps"}`;
 
 export class HistorySheet {
-  // link: what is asked and edited; canvas: its number.
-  constructor({ link, canvas }) {
-    Object.assign(this, { link, canvas, sheet: id("history-sheet"), list: id("history-steps") });
+  // link: what is asked and edited; canvas: its number; byJob(href, why): lets the machine do what takes long.
+  constructor({ link, canvas, byJob }) {
+    Object.assign(this, { link, canvas, byJob, sheet: id("history-sheet"), list: id("history-steps") });
     id("history-open").addEventListener("click", () => this.open(this.sheet.classList.contains("hidden")));
     id("history-close").addEventListener("click", () => this.open(false));
     id("history-older").addEventListener("click", () => this.fetch(this.older));
@@ -67,7 +67,9 @@ export class HistorySheet {
   async branch({ back, away }) {
     if (back) {
       const told = await post(`/canvases/${this.canvas}/undone/${back}/back/`, {});
-      if (told.refused) refuse(told.refused); else this.link.edit({ what: "take-up", state: told.state });
+      if (told.code === "long") await this.byJob(`/canvases/${this.canvas}/undone/${back}/back-by-job/`, told.refused);
+      else if (told.refused) refuse(told.refused);
+      else this.link.edit({ what: "take-up", state: told.state });
     }
     if (away) {
       const told = await post(`/canvases/${this.canvas}/undone/${away}/throw-away/`, {});

@@ -42,7 +42,7 @@ export async function post(href, values) {
   if (answer.status === 204) return {};
   if (answer.ok) return answer.json();
   const told = await answer.json().catch(() => ({}));
-  return { refused: told.message ?? "it could not be done; nothing was changed" };
+  return { refused: told.message ?? "it could not be done; nothing was changed", code: told.code };
 }
 
 document.body.addEventListener("orvix-told", ({ detail }) => note(detail.title, detail.message));

@@ -87,7 +87,7 @@ export class PaintLink {
     } else if (news.kind === "refused" || news.kind === "broken") {
       this.box.dataset.refused = news.message;
       if (news.kind === "broken") { this.strokes = []; this.unsaved = 0; this.pendingSocket.close(); }
-      this.news.refused(news.message);
+      this.news.refused(news.message, news.code);
     }
   }
 

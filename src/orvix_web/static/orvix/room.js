@@ -44,13 +44,13 @@ document.addEventListener("alpine:init", () => {
       this.link = new PaintLink(this.id, this.picture, {
         state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.lastStroke(news.history.last); this.used = news.history.sizes; this.sizing?.list(this.used); },
         committed: (news) => { this.askFit(); this.layers.refresh(); this.mover.shown(); this.past.refresh(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
-        refused: (message) => { refuse(message); this.layers.back(); },
+        refused: (message, code) => { if (code === "long") this.picker.long(message); else refuse(message); this.layers.back(); },
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => this.askFit(),
       });
       this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); this.mover?.shown(); this.letterer?.shown(); this.effects?.shown(); } });
-      this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }) });
-      document.getElementById("last-here").addEventListener("click", () => this.link.edit({ what: "rework", strokes: [this.last[0]], layer: this.layers.chosen }));
+      this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }), byJob: (told, why) => this.again.byJob(`/canvases/${this.id}/rework/`, { told: JSON.stringify(told) }, why) });
+      document.getElementById("last-here").addEventListener("click", () => this.picker.rework({ strokes: [this.last[0]], layer: this.layers.chosen }));
       document.getElementById("layer-strokes").addEventListener("click", () => { document.querySelector("input[name=mode][value=pick]").checked = true; this.picker.pickLayer(this.layers.chosen); });
       this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); this.sizing?.list(this.used ?? []); });
       this.sizing = new Sizing({ tray: this.tray, box: this.box, moved: () => this.hand?.moveRing() });
@@ -65,7 +65,7 @@ document.addEventListener("alpine:init", () => {
       this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });
       this.mover = new Mover({ link: this.link, picture: this.picture, layers: this.layers, selector: this.selector });
       this.canvasSheet = new CanvasSheet({ link: this.link, layers: this.layers, selector: this.selector, facts: this.facts });
-      this.past = new HistorySheet({ link: this.link, canvas: this.id });
+      this.past = new HistorySheet({ link: this.link, canvas: this.id, byJob: (href, why) => this.again.byJob(href, {}, why) });
       this.clips = new Clips({ link: this.link, layers: this.layers, picture: this.picture, facts: this.facts });
       takeOut(document.getElementById("export-more"), () => [...this.layers.picked]);
       const notKnown = new URLSearchParams(window.location.search).get("told");

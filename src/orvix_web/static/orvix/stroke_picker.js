@@ -6,9 +6,9 @@ const id = (name) => document.getElementById(name);
 
 export class StrokePicker {
   // link: what answers and what is edited; picture: where they are shown; hand(): the brush and colour in hand; layer():
-  // the layer in hand, { id, name }.
-  constructor({ link, picture, hand, layer }) {
-    Object.assign(this, { link, picture, hand, layer, strokes: [] });
+  // the layer in hand, { id, name }; byJob(told, why): lets the machine do it, where it takes long.
+  constructor({ link, picture, hand, layer, byJob }) {
+    Object.assign(this, { link, picture, hand, layer, byJob, strokes: [] });
     this.bar = id("picked");
     this.paths = id("picked-paths");
     this.bar.addEventListener("click", ({ target }) => { if (target.value) this.acts(target.value); });
@@ -69,11 +69,19 @@ export class StrokePicker {
     this.paths.replaceChildren(...lines.flatMap((one) => { const under = one.cloneNode(); under.classList.add("under"); return [under, one]; }));
   }
 
+  rework(told) {
+    this.told = told;
+    this.link.edit({ what: "rework", ...told });
+  }
+
+  // The canvas says that so much would have to be painted again that nobody should wait for it.
+  long(why) { if (this.told) this.byJob(this.told, why); }
+
   acts(what) {
     const { brush, colour } = this.hand();
     const told = { layer: { layer: this.layer().id }, brush: { brush }, colour: { colour }, smaller: { size: 0.8 }, larger: { size: 1.25 }, out: { gone: true } }[what];
     if (what === "leave") { this.take([]); return; }
-    if (told) this.link.edit({ what: "rework", strokes: this.numbers, ...told });
+    if (told) this.rework({ strokes: this.numbers, ...told });
     if (what === "out") this.take([]);
   }
 }

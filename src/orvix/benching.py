@@ -174,6 +174,41 @@ def _canvases(clock: Clock) -> dict[str, float]:
     return told | {"16384 over 1024": round(large / small, 3)}
 
 
+def _memory(clock: Clock) -> dict[str, float]:
+    """A canvas of 16384 square painted all about on three layers, shown at 100 % and whole; what the process grew by.
+
+    The weight is that of the whole process at its heaviest: it says something where this runs alone.
+    """
+    brush = load_brush(STARTERS.get("sailcloth-chalk").data, no_files)
+    brush = brush.with_brush(brush.brush.in_hand(size=200.0))
+    stroke = load_strokes(trial_strokes(("pressure swell",), 3, cell=(304, 196)), brush)[0]
+    rng = np.random.default_rng(4)
+
+    def paint(side: int, count: int) -> Canvas:
+        canvas = Canvas(CanvasSpec(side, side))
+        canvas.restack(tuple(Layer(n, str(n)) for n in (1, 2, 3)))
+        grains = GrainLayer(canvas)
+        for n in range(count):
+            moved = np.array([0, *rng.integers(0, side - 900, 2), 0, 0, 0, 0])
+            run = StrokeRun(canvas, Stroke(brush, stroke.samples + moved, layer=1 + n % 3), grains)
+            for box in run.feed(check_samples(stroke.samples + moved), last=True):
+                canvas.view(box)
+            run.finish()
+        canvas.view(canvas.spec.box, canvas.spec.level_within(11))
+        return canvas
+
+    paint(1024, 3)
+    before, start = getrusage(RUSAGE_SELF).ru_maxrss, clock()
+    canvas = paint(16384, 300)
+    took = clock() - start
+    held, grown = sum(one.nbytes for one in canvas.blocks.values()), 1024 * (getrusage(RUSAGE_SELF).ru_maxrss - before)
+    whole = clock()
+    canvas.view(canvas.spec.box, canvas.spec.level_within(11))
+    told = {"blocks, MB": held / 2**20, "process grown by, MB": grown / 2**20, "grown over blocks": grown / held}
+    told |= {"a stroke shown, ms": 1000 * took / 300, "the whole at 2048 px, ms": 1000 * (clock() - whole)}
+    return {f"16384 sq, {name}": round(value, 2) for name, value in told.items()}
+
+
 def _joined(clock: Clock) -> dict[str, float]:
     """One stroke as a hand sends it, across both borders of a joined canvas, beside the same in the same place on an
     open one that goes on there."""
@@ -311,6 +346,7 @@ PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {
     "dabs": _dabs,
     "kinds": _kinds,
     "canvases": _canvases,
+    "memory": _memory,
     "joined": _joined,
     "layers": _layers,
     "proofs": _proofs,

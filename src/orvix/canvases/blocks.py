@@ -80,6 +80,9 @@ class Blocks:
             self._blocks[key] = block
         return _ready(before)
 
+    def __len__(self) -> int:
+        return len(self._blocks)
+
     def __iter__(self) -> Iterator[Key]:
         return iter(self.keys())
 

@@ -129,7 +129,9 @@ class Canvas:
         before, self.spec = self.spec, spec
         self.fills = FillBlocks(Area(spec.width, spec.height, spec.joined), self.fills.tile_of)
         looks = self.block_at, self.fills.of_layer, self.shown.__contains__, self.fills.area
-        self._stacking = Stacking(*looks, lambda: [blocks.stamp for blocks in self.blocks.values()])
+        self._stacking = Stacking(
+            *looks, lambda: [one.stamp for one in self.blocks.values()], lambda: sum(map(len, self.blocks.values()))
+        )
         self._ground = colour_to_unit(spec.ground or "#ffffff")
         self._bare = np.array([*self._rounded_ground(), 255], np.uint8)
         for blocks in self.blocks.values():

@@ -178,9 +178,12 @@ def _lay_full(out, under, row, column, above, above_row, above_column):  # type:
     there, below = out.reshape(-1).view(np.uint64), under.reshape(-1).view(np.uint64)
     over = above.reshape(-1).view(np.uint64)
     rows, width = out.shape[:2]
+    here = np.empty(width, np.uint64)
     for y in range(rows):
         i, j = (row + y) * under.shape[1] + column, (above_row + y) * above.shape[1] + above_column
-        to, here, top = there[y * width : (y + 1) * width], below[i : i + width], over[j : j + width]
+        to, row_below, top = there[y * width : (y + 1) * width], below[i : i + width], over[j : j + width]
+        for x in range(width):  # a row of its own: where `out` is `under`, a loop over both would not vectorise
+            here[x] = row_below[x]
         for x in range(width):
             to[x] = _word_over(here[x], top[x])
 
@@ -216,10 +219,12 @@ def lay_over(out, under, row, column, above, above_row, above_column, opacity): 
     there, below, over = out.reshape(-1), under.reshape(-1), above.reshape(-1)
     rows, width = out.shape[:2]
     count = 4 * width
-    four = np.empty(count, np.float32)
+    four, here = np.empty(count, np.float32), np.empty(count, np.uint16)
     for y in range(rows):
         i, j = 4 * ((row + y) * under.shape[1] + column), 4 * ((above_row + y) * above.shape[1] + above_column)
-        to, here, top = there[y * count : (y + 1) * count], below[i : i + count], over[j : j + count]
+        to, row_below, top = there[y * count : (y + 1) * count], below[i : i + count], over[j : j + count]
+        for x in range(count):
+            here[x] = row_below[x]
         for x in range(width):
             value = one - np.float32(top[4 * x + 3]) * share
             four[4 * x] = value

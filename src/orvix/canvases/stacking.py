@@ -32,7 +32,8 @@ from orvix.geometry import BLOCK, Key, block_box
 from orvix.strokes.area import Area
 from orvix.strokes.windows import gather, pieces
 
-KEPT_BLOCKS = 256
+KEPT_BLOCKS = 128
+"""Merges that are kept at least; or a quarter of what the layers themselves hold, where that is more."""
 _SHORT_RUN = 4
 """Items in a run whose halves are merged as fast as what is below and above one of them."""
 _ONE = np.float32(1)
@@ -133,7 +134,8 @@ class Stacking:
 
     block_of: what stands at a place of a layer or mask; fill_of: what a fill layer shows there; moving: whether a
     stroke under way changes the block at a place; area: the canvas, whose effects look across joined borders; stamp:
-    the same as long as no block was put or taken away, so that not every layer has to be asked again.
+    the same as long as no block was put or taken away, so that not every layer has to be asked again; held: how many
+    blocks there are.
     """
 
     def __init__(
@@ -143,12 +145,15 @@ class Stacking:
         moving: Callable[[At], bool],
         area: Area,
         stamp: Callable[[], object] = object,
+        held: Callable[[], int] = int,
     ) -> None:
         self._block_of = block_of
         self._fill_of = fill_of
         self._moving = moving
         self._area = area
         self._stamp = stamp
+        self._held = held
+        self._most = KEPT_BLOCKS
         self._stood: tuple[object, dict[Key, tuple[tuple[Item, ...], list[At], list[Any]]]] = None, {}
         """What stands at blocks of the whole stack, and the stamp for as long as which it does."""
         self._items: tuple[Stack, tuple[Item, ...]] = ((), ())
@@ -262,8 +267,10 @@ class Stacking:
             part = self._finished(work(), WHOLE)
             kept = self._kept[slot] = made, None if part is None else part.pixels
         self._kept.move_to_end(slot)
-        while len(self._kept) > KEPT_BLOCKS:
-            self._kept.popitem(last=False)
+        if len(self._kept) > self._most:
+            self._most = max(KEPT_BLOCKS, self._held() // 4)
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
         return _part(kept[1])
 
     def _in_one(self, work: Callable[[], Part | None]) -> Part | None:

@@ -73,6 +73,7 @@ urlpatterns = [
     path("brushes/<int:pk>/describe/", brushes.describe_brush, name="describe-brush"),
     path("brushes/<int:pk>/picture/", brushes.give_picture, name="brush-picture"),
     path("brushes/<int:pk>/duplicate/", brushes.duplicate_brush, name="duplicate-brush"),
+    path("brushes/<int:pk>/set-alike/", brushes.lay_set_alike, name="lay-set-alike"),
     path("brushes/<int:pk>/apart/", brushes.take_apart, name="take-apart"),
     path("brushes/<int:pk>/delete/", brushes.delete_brush, name="delete-brush"),
     path("brushes/<int:pk>/coats.json", brushes.brush_coats, name="brush-coats"),

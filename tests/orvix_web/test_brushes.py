@@ -20,8 +20,9 @@ from orvix.lettering.fonts import FOLDER
 from orvix.pictures.writing import png_bytes
 from orvix_web.brushes.loading import as_file, load_definition, load_version
 from orvix_web.brushes.models import Brush, FontFile
-from orvix_web.brushes.services import create_from_definition, starter_definition
+from orvix_web.brushes.services import create_brush, create_from_definition, starter_definition
 from orvix_web.brushes.trials import SheetOrder, paint_sheet, piece_of
+from orvix_web.canvases.fits import canvas_fits
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal
 from orvix_web.chain.queries import picture_href
@@ -29,6 +30,7 @@ from orvix_web.live.benches import ask
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 from orvix_web.tiles.models import Tile
+from orvix_web.tiles.services import create_grain
 from tests.orvix.strokes.test_rhythm import LINE
 
 TWO = {"coats": [{"values": {"size": 60}}, {"values": {"size": 20, "mix": "screen"}}]}
@@ -121,6 +123,46 @@ def test_a_grains_scale_is_kept_as_the_next_version_and_bad_ones_are_refused(cli
     theirs = create_from_definition(stranger, "Theirs", TWO)
     assert client.post("/brushes/fit/", told | {"version": theirs.latest.pk}).status_code == 404
     assert kit.brush.latest.number == 2
+
+
+def test_a_turn_that_is_offered_for_the_grain_in_hand_closes_once_it_is_taken(client, kit):
+    client.post("/brushes/fit/", {"version": kit.brush.latest.pk, "coat": 0, "scale": "0.41", "turn": "27"})
+    (off,) = canvas_fits(kit.canvas, kit.brush.latest.pk)
+    assert not off["closes"]
+    turn = next(one for one in off["turns"] if abs(one["stretch"] - 1) < 1e-9)
+    assert abs(turn["turn_deg"] - 27) < 10
+    told = {"version": off["brush_version"], "coat": off["coat"], "scale": turn["scale"], "turn": turn["turn_deg"]}
+    assert client.post("/brushes/fit/", told).json()["number"] == 3
+    (now,) = canvas_fits(kit.canvas, kit.brush.latest.pk)
+    assert now["closes"]
+    assert client.post("/brushes/fit/", told | {"turn": "200"}).status_code == 422
+
+
+def test_the_brushes_of_a_set_lay_one_grain_alike_and_all_others_stay(client, kit, painter):
+    second = create_brush(painter, "Second", kit.grain.latest.pk)
+    other_grain = create_grain(painter, kit.tile.latest.pk, "Another grain")
+    third = create_brush(painter, "Third", other_grain.latest.pk)
+    lone = create_brush(painter, "Lone", kit.grain.latest.pk)
+    definition = kit.brush.latest.definition
+    definition["coats"][0]["grain"] |= {"scale": "3/8", "turn": 30, "offset_x": 0.25, "hold": "stroke"}
+    told = {"definition": json.dumps(definition), "coat": 0}
+    answer = client.post(f"/brushes/{kit.brush.pk}/set-alike/", told)
+    assert (answer.status_code, "is in no set" in answer.content.decode()) == (422, True)
+    Brush.objects.filter(pk__in=[kit.brush.pk, second.pk, third.pk]).update(set_name="Harbour")
+    assert client.post(f"/brushes/{kit.brush.pk}/set-alike/", told).status_code == 302
+    lies = {"scale": "3/8", "turn": 30, "offset_x": 0.25, "offset_y": 0, "hold": "canvas"}
+    for brush, number in ((kit.brush, 2), (second, 2), (third, 1), (lone, 1)):
+        grain = brush.latest.definition["coats"][0]["grain"]
+        assert brush.latest.number == number
+        assert (lies.items() <= grain.items()) == (number == 2)
+    # Once more: nothing is new, so nothing is kept.
+    client.post(f"/brushes/{kit.brush.pk}/set-alike/", told)
+    assert (kit.brush.latest.number, second.latest.number) == (2, 2)
+    Brush.objects.filter(pk=second.pk).update(set_name="")
+    answer = client.post(f"/brushes/{kit.brush.pk}/set-alike/", told)
+    assert (answer.status_code, "no other brush in it" in answer.content.decode()) == (422, True)
+    assert "lies so for all of Harbour" in client.get(f"/brushes/{kit.brush.pk}/").content.decode()
+    assert client.post(f"/brushes/{kit.brush.pk}/set-alike/", told | {"coat": 3}).status_code == 422
 
 
 def test_a_copy_is_changed_and_the_brush_stays(client, brush):

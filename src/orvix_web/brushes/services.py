@@ -26,7 +26,7 @@ from orvix_web.brushes.loading import load_definition, owned_font, owned_grain_v
 from orvix_web.brushes.models import Brush, BrushUse, BrushVersion, FontFile
 from orvix_web.brushes.trials import SWATCH, brush_thumbnail
 from orvix_web.live.notices import changed
-from orvix_web.tiles.models import GrainVersion, TileVersion
+from orvix_web.tiles.models import Grain, GrainVersion, TileVersion
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import check_name, create_grain, create_tile, take_upload
 from orvix_web.tiles.thumbnails import thumbnail
@@ -157,8 +157,13 @@ def _owned_brush(owner: AbstractBaseUser, brush_id: int) -> Brush:
     return brush
 
 
-def fit_grain(owner: AbstractBaseUser, version_id: int, coat: int, scale: str) -> BrushVersion:
-    """Keep a brush's next version, with the grain of one of its coats at another scale; raises BadValue."""
+def fit_grain(
+    owner: AbstractBaseUser, version_id: int, coat: int, scale: str, turn: float | None = None
+) -> BrushVersion:
+    """Keep a brush's next version, with the grain of one of its coats at another scale, and turn, if one is given.
+
+    Raises BadValue.
+    """
     with transaction.atomic():
         version = BrushVersion.objects.filter(brush__owner=owner, pk=version_id).first()
         if version is None:
@@ -167,8 +172,52 @@ def fit_grain(owner: AbstractBaseUser, version_id: int, coat: int, scale: str) -
         if not 0 <= coat < len(core.coats) or core.coats[coat].grain is None:
             raise BadValue("coat", coat, "must be a coat with a grain")
         told = core.as_dict()
-        told["coats"][coat]["grain"]["scale"] = scale
+        told["coats"][coat]["grain"] |= {"scale": scale} | ({} if turn is None else {"turn": turn})
         return _add_version(_owned_brush(owner, version.brush_id), told)
+
+
+def lay_set_alike(owner: AbstractBaseUser, brush_id: int, definition: Any, coat: int) -> list[BrushVersion]:
+    """Let a set's brushes have a grain lie as it does on the bench of one of them: one scale, one turn, one origin.
+
+    Every coat that uses the same grain, in whatever version, is held to the canvas so, as its brush's next version; the
+    brush of the bench is kept with what is on it, where that is new. Returns the versions that were kept. Raises
+    BadValue where there is no set, no grain, or nobody else in the set uses it.
+    """
+    core = CoreBrush.parse(definition)
+    use = core.coats[coat].grain if 0 <= coat < len(core.coats) else None
+    if use is None:
+        raise BadValue("coat", coat, "must be a coat with a grain")
+    with transaction.atomic():
+        brush = _owned_brush(owner, brush_id)
+        if not brush.set_name:
+            raise BadValue("set", brush.name, "is in no set: put it in one first")
+        grain = owned_grain_version(brush.owner_id, use.source).grain
+        lies = {name: use.values[name] for name in ("turn", "offset_x", "offset_y", "offset_chance")}
+        lies |= {"scale": str(use.scale), "hold": "canvas"}
+        told = core.as_dict()
+        told["coats"][coat]["grain"] |= lies
+        kept, others = [], Brush.objects.of(owner).filter(set_name=brush.set_name).exclude(pk=brush.pk)
+        users = [other for other in others if _lay(other, grain, lies, kept)]
+        if not users:
+            raise BadValue("set", brush.set_name, f"no other brush in it paints through {grain.name}")
+        latest = brush.latest
+        if latest is None or latest.definition != CoreBrush.parse(told).as_dict() | {"name": brush.name}:
+            kept.append(_add_version(brush, told))
+        return kept
+
+
+def _lay(brush: Brush, grain: Grain, lies: dict[str, Any], kept: list[BrushVersion]) -> bool:
+    """Lay a grain so in every coat of a brush that uses it, kept where that is new; whether any does."""
+    version = brush.latest
+    if version is None:
+        return False
+    coats = [one.coat for one in version.uses.filter(what="grain", grain_version__grain=grain)]
+    told = CoreBrush.parse(version.definition).as_dict()
+    for n in coats:
+        told["coats"][n]["grain"] |= lies
+    if coats and CoreBrush.parse(told) != CoreBrush.parse(version.definition):
+        kept.append(_add_version(brush, told))
+    return bool(coats)
 
 
 def keep_brush(owner: AbstractBaseUser, brush_id: int, definition: Any) -> BrushVersion:

@@ -17,7 +17,7 @@ from orvix_web.brushes.models import Brush
 from orvix_web.brushes.trials import FACTORS, sheet_strokes
 from orvix_web.chain.queries import brush_users, owned_things, picture_href
 from orvix_web.errors import or_404
-from orvix_web.forms import asked_version, json_field, whole_field
+from orvix_web.forms import asked_version, json_field, number_field, whole_field
 from orvix_web.tiles.models import Grain
 
 
@@ -60,10 +60,18 @@ def keep_brush(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def fit_grain(request: HttpRequest) -> JsonResponse:
-    """The next version of a brush, its grain at the scale at which it closes on a canvas."""
+    """The next version of a brush, its grain at the scale, and the turn, at which it closes on a canvas."""
     asked = whole_field(request, "version"), whole_field(request, "coat")
-    version = services.fit_grain(request.user, *asked, request.POST.get("scale", ""))
+    turn = number_field(request, "turn", 0.0) if "turn" in request.POST else None
+    version = services.fit_grain(request.user, *asked, request.POST.get("scale", ""), turn)
     return JsonResponse({"version": version.pk, "number": version.number})
+
+
+@require_POST
+def lay_set_alike(request: HttpRequest, pk: int) -> HttpResponse:
+    """A set's brushes with one grain at one scale, turn and origin; the bench opens again."""
+    services.lay_set_alike(request.user, pk, json_field(request, "definition"), whole_field(request, "coat"))
+    return redirect("brush-page", pk)
 
 
 @require_POST

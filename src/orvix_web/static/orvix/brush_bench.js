@@ -71,6 +71,7 @@ document.addEventListener("alpine:init", () => {
         if (target.closest("[data-about]")) byId("about-dialog").showModal();
         else if (target.closest("#about-dialog [data-close]") || target === byId("about-dialog")) byId("about-dialog").close();
       });
+      byId("set-alike")?.addEventListener("submit", ({ target }) => { target.elements.definition.value = JSON.stringify(this.brush); target.elements.coat.value = String(this.at); });
       byId("about-dialog").addEventListener("submit", ({ target }) => { const field = target.querySelector("input[name=definition]"); if (field) field.value = JSON.stringify(this.brush); });
       byId("picture-strip").addEventListener("click", () => {
         if (!Number(byId("strip").dataset.strokes || 0)) { refuse("There is nothing on your strip yet: scribble on it first."); return; }

@@ -7,9 +7,10 @@ const WAYS = ["right", "left", "half", "across", "down"];
 const parted = (text) => { const [above, below = "1"] = String(text).split("/"); return Number(above) / Number(below); };
 
 export class CanvasSheet {
-  // link: what is edited; layers: the LayerStrip; selector: what is selected; facts: the size the page was made for.
-  constructor({ link, layers, selector, facts }) {
-    Object.assign(this, { link, layers, selector, facts, sheet: id("canvas-sheet") });
+  // link: what is edited; layers: the LayerStrip; selector: what is selected; facts: the size the page was made for;
+  // brush(): the version in hand; take(fit, scale, turn): lays a grain or a fill so.
+  constructor({ link, layers, selector, facts, brush, take }) {
+    Object.assign(this, { link, layers, selector, facts, brush, take, sheet: id("canvas-sheet") });
     id("canvas-open").addEventListener("click", () => this.open(this.sheet.classList.contains("hidden")));
     id("canvas-close").addEventListener("click", () => this.open(false));
     this.sheet.addEventListener("click", ({ target }) => { if (target.dataset.canvas) this.acts(target.dataset.canvas); if (target.dataset.size) this.put(target.dataset.size.split("x").map(Number)); });
@@ -77,11 +78,13 @@ export class CanvasSheet {
     const open = fits.find((one) => !one.closes);
     const sizes = (open?.canvases ?? []).filter(([w, h]) => w !== this.now?.[0] || h !== this.now?.[1]).slice(0, 4);
     const presses = sizes.map(([w, h]) => { const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `${w} × ${h}` }); press.dataset.size = `${w}x${h}`; return press; });
-    // A fill closes turned as well: a press takes the turn and the scale.
-    const turns = open?.layer ? open.turns.filter((one) => Math.abs(one.stretch - 1) < 1e-9 && Math.abs(one.turn_deg) > 1e-6).slice(0, 2) : [];
+    // It closes turned as well: a press takes the turn and the scale, of a fill or of the brush in hand.
+    const mine = open && (open.layer || (open.brush_version && open.brush_version === this.brush()));
+    const turns = mine ? open.turns.filter((one) => Math.abs(one.stretch - 1) < 1e-9 && Math.abs(one.turn_deg) > 1e-6).slice(0, 2) : [];
     const turned = turns.map(({ turn_deg: turn, scale }) => {
       const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `turned ${turn.toFixed(2)}° at ${scale.toFixed(4)}` });
-      press.addEventListener("click", () => this.layers.ask(this.layers.stack.map((one) => (one.id === open.layer ? { ...one, fill: { ...one.fill, turn, scale: String(scale) } } : one))));
+      if (!open.layer) press.title = `Keep ${open.brush}'s next version with this grain so, and take it in hand`;
+      press.addEventListener("click", () => this.take(open, String(scale), turn));
       return press;
     });
     id("canvas-closes").replaceChildren(...(presses.length || turned.length ? [`${open.grain} closes at `, ...presses, ...turned] : []));

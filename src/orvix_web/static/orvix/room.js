@@ -64,7 +64,7 @@ document.addEventListener("alpine:init", () => {
       this.guides = new RoomGuides({ canvas: this.id, picture: this.picture, home: (x, y) => this.hand.home(x, y) });
       this.selector = new Selector({ link: this.link, picture: this.picture, home: (x, y) => this.hand.home(x, y), layers: this.layers, facts: this.facts, onChange: () => this.mover?.shown() });
       this.mover = new Mover({ link: this.link, picture: this.picture, layers: this.layers, selector: this.selector });
-      this.canvasSheet = new CanvasSheet({ link: this.link, layers: this.layers, selector: this.selector, facts: this.facts });
+      this.canvasSheet = new CanvasSheet({ link: this.link, layers: this.layers, selector: this.selector, facts: this.facts, brush: () => this.tray.brush, take: (fit, scale, turn) => this.takeScale(fit, scale, turn) });
       this.past = new HistorySheet({ link: this.link, canvas: this.id, byJob: (href, why) => this.again.byJob(href, {}, why) });
       this.clips = new Clips({ link: this.link, layers: this.layers, picture: this.picture, facts: this.facts });
       takeOut(document.getElementById("export-more"), () => [...this.layers.picked]);
@@ -181,9 +181,10 @@ document.addEventListener("alpine:init", () => {
     },
 
     // The brush in hand, with its grain at a scale that closes here: its next version, taken in hand.
-    async takeScale(fit, scale) {
-      if (fit.layer) { this.layers.ask(this.layers.stack.map((one) => (one.id === fit.layer ? { ...one, fill: { ...one.fill, scale } } : one))); return; }
-      const told = await post("/brushes/fit/", { version: fit.brush_version, coat: fit.coat, scale });
+    async takeScale(fit, scale, turn) {
+      const laid = { scale, ...(turn === undefined ? {} : { turn }) };
+      if (fit.layer) { this.layers.ask(this.layers.stack.map((one) => (one.id === fit.layer ? { ...one, fill: { ...one.fill, ...laid } } : one))); return; }
+      const told = await post("/brushes/fit/", { version: fit.brush_version, coat: fit.coat, ...laid });
       if (told.refused) refuse(told.refused);
       else location.reload();
     },

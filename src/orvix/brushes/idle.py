@@ -98,7 +98,6 @@ def _of_grain(coat: Coat) -> dict[str, str]:
 def _beside_a_ribbon(coat: Coat) -> dict[str, str]:
     names = [f"values.{name}" for name in coat.values if name in _OF_STAMPS]
     told = dict.fromkeys(names, "a ribbon is one band, without stamps")
-    told |= dict.fromkeys(("values.wet_edge", "values.wet_px"), "a ribbon has the edge of its tile")
     if coat.grain is not None:
         told |= dict.fromkeys(("grain.grows", "grain.offset_chance"), "the grain of a ribbon lies still")
     return told

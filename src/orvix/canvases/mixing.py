@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from math import ceil
-from typing import Any
 
 import cv2
 import numpy as np
@@ -75,7 +74,7 @@ class CoatMix:
         left, top, right, bottom = block_box(key)
         box = (left - margin, top - margin, right + margin, bottom + margin)
         window = np.zeros((box[3] - box[1], box[2] - box[0]), np.float32)
-        gather(self._area, box, window, lambda at: _alpha(painter.planes.get(at)))
+        gather(self._area, box, window, painter.alpha)
         side = 2 * margin + 1
         soft = cv2.GaussianBlur(window, (side, side), sigma)[margin:-margin, margin:-margin]
         return 1 - np.float32(amount) * _RIM * np.clip(2 * soft - 1, 0, 1)
@@ -83,12 +82,8 @@ class CoatMix:
 
 def _wet_of(painter: CoatPainter, area: Area) -> tuple[float, float]:
     values = painter.loaded.coat.values
-    amount = 0.0 if painter.loaded.coat.ribbon else values["wet_edge"]
+    amount = values["wet_edge"]
     return (amount, values["wet_px"] * float(area.times) / 2) if amount > 0 else (0.0, 0.0)
-
-
-def _alpha(plane: Any) -> Any:
-    return plane if plane is None or plane.ndim == 2 else plane[..., 3]
 
 
 @njit(nogil=True, cache=True, error_model="numpy")

@@ -254,6 +254,11 @@ class CoatPainter:
         plane = self.planes.get(key)
         return None if plane is None else plane[rows, columns].copy()
 
+    def alpha(self, key: Key) -> Plane | None:
+        """How opaque the buffer is at a block, (BLOCK, BLOCK), not to be changed; None for nothing."""
+        plane = self.planes.get(key)
+        return plane if plane is None or plane.ndim == 2 else plane[..., 3]
+
     def _plane(self, key: Key) -> Plane:
         plane = self.planes.get(key)
         if plane is None:

@@ -25,7 +25,7 @@ from orvix.brushes.definition import Coat
 from orvix.brushes.tips import TIPS, Tip
 from orvix.colour.moving import move_matrices, moved_by
 from orvix.errors import BadValue
-from orvix.geometry import Box, Key, block_box, clip, join
+from orvix.geometry import BLOCK, Box, Key, block_box, clip, join
 from orvix.registry import check_values
 from orvix.strokes import rhythm
 from orvix.strokes.area import Area
@@ -96,6 +96,7 @@ class RibbonPainter(CoatPainter):
         self._heading = 0.0
         self._band_begun = self._done = False
         self._shown = 0.0
+        self._alphas: dict[Key, Plane | None] = {}
         self._stamps = self._stamped(loaded, area, paint, seed)
 
     def _tinted(self, picture: Plane, coat: Coat, paint: Paint) -> Plane:
@@ -141,8 +142,17 @@ class RibbonPainter(CoatPainter):
         shown, self._shown = self._shown, self._period()
         if changed and (shown != self._shown or (last and self._stamps)):
             canvas = (0, 0, self._area.width, self._area.height)
-            return {key: clip(block_box(key), canvas) for key in self.planes}
+            changed = {key: clip(block_box(key), canvas) for key in self.planes}
+        for key in changed:
+            self._alphas.pop(key, None)
         return changed
+
+    def alpha(self, key: Key) -> Plane | None:
+        """See `CoatPainter`; worked out once for as long as the block does not change."""
+        if key not in self._alphas:
+            whole = self.part(key, slice(0, BLOCK), slice(0, BLOCK))
+            self._alphas[key] = None if whole is None else np.ascontiguousarray(whole[..., 3])
+        return self._alphas[key]
 
     def paint(self, marks: Marks) -> dict[Key, Box]:
         """See `CoatPainter`: the band between the steps of which it is known what follows them."""

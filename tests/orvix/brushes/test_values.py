@@ -70,7 +70,7 @@ def test_values_that_do_nothing_say_why():
     assert "only a round tip" in idle(tip={"name": "polygon"})["values.hardness"]
     band = idle(ribbon={"source": {}}, values={"colour_from": "tip"}, grain={"source": {}})
     assert "one band" in band["values.spacing"]
-    assert "edge of its tile" in band["values.wet_edge"]
+    assert "values.wet_edge" not in band
     assert "lies still" in band["grain.grows"]
     assert "values.colour_from" not in band
     assert "own distances" in idle(tip={"name": "lettering"})["values.spaced_by"]

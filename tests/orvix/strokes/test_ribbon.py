@@ -60,6 +60,27 @@ def test_batches_change_no_bit(values, trial, led):
     assert np.array_equal(canvas.layer.whole() / 65535, painted(loaded, samples))
 
 
+@pytest.mark.parametrize("values", [{"bends": "mitred"}, {"laid": "stretched"}])
+def test_a_wet_edge_is_darker_along_both_sides_whatever_the_batches(values):
+    wet = {"wet_edge": 1.0, "wet_px": 8, "colour_from": "paint"}
+    alpha = painted(band(values, **wet), LINE)[..., 3]
+    plain = painted(band(values, colour_from="paint"), LINE)[..., 3]
+    middle, sides = alpha[100, 200:300], alpha[[83, 116], 200:300]
+    assert (sides > 1.5 * middle.max()).all()
+    assert (alpha <= plain + 1e-4).all()
+    assert (plain[[83, 100, 116], 200:300] == 1).all()
+    loaded = band(values, {"corner": tile(20, 20)}, **wet)
+    samples = record(TRIALS["tight corner"], 2) * np.array([1, 500, 380, 1, 1, 1, 1])
+    canvas = Canvas(CanvasSpec(600, 400))
+    run = StrokeRun(canvas, Stroke(loaded, samples[:0]))
+    for part in np.split(samples, [1, 4, 30, 31, 60]):
+        run.feed(part)
+        canvas.view(canvas.spec.box)
+    run.feed(samples[:0], last=True)
+    run.finish()
+    assert np.array_equal(canvas.layer.whole() / 65535, painted(loaded, samples))
+
+
 def test_along_a_line_the_tile_follows_itself_without_a_seam():
     whole = painted(band(), LINE)
     row = whole[100, 60:460]

@@ -8,8 +8,11 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from orvix_web.canvases import steps
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.storage import load, load_stroke
+from orvix_web.jobs.models import Job
+from orvix_web.jobs.tasks import run_job
 from orvix_web.tiles.services import create_tile, keep_tile
 from tests.browser.walk import canvas_pixels, open_room, quiet, set_value, wait_count, wave
 
@@ -215,6 +218,37 @@ def test_a_fill_follows_its_tile_at_once_and_is_dragged_on_the_picture(page, liv
     keep_tile(kit.owner, tile.pk, checks | {"source": {"name": "noise", "values": {"cells": 4}}})
     wait_count(page, "#picture", "updates", updates + 1)
     assert not np.array_equal(seen(page), now)
+
+
+def test_a_stroke_early_in_a_long_painting_is_put_right_beside_it_and_used(page, live, kit, pen, monkeypatch):
+    monkeypatch.setattr(steps, "MOST_AT_ONCE", 1)
+    box = room(page, kit)
+    for height in (0.3, 0.6):
+        pen(page).stroke(wave(box, height=height))
+    committed(page, 2)
+    before = seen(page)
+    page.locator("#picture").focus()
+    page.keyboard.press("k")
+    x, y, _ = wave(box, height=0.3)[15]
+    page.mouse.click(x, y)
+    page.locator('[data-colour="#c2553b"]').click()
+    page.locator('#picked [value="colour"]').click()
+    expect(page.locator("#again")).to_contain_text("2 steps are painted again for this, beside the canvas")
+    expect(page.locator("#jobs")).to_contain_text("1 stroke of Page put right")
+    assert page.locator("#refusals").inner_text() == ""
+    run_job.func(job=Job.objects.get().pk)
+    expect(page.locator("#again")).to_contain_text("Painted again, on the right: 1 stroke")
+    wait_count(page, "#again-view", "updates", 1)
+    page.get_by_role("button", name="Use it").click()
+    committed(page, 3)
+    expect(page.locator("#again-view")).to_be_hidden()
+    page.get_by_role("button", name="fit", exact=True).click()
+    red = seen(page)
+    assert red.shape == before.shape
+    assert not np.array_equal(red, before)
+    page.locator("#undo").click()
+    committed(page, 4)
+    assert np.array_equal(seen(page), before)
 
 
 def test_strokes_are_picked_on_the_picture_and_painted_otherwise_in_their_place(page, live, kit, pen):

@@ -1,5 +1,5 @@
 // Painting a canvas again with newer brushes: what could be, and what was, beside the canvas, to be used or left.
-import { note, post, refuse } from "./page.js";
+import { post, refuse } from "./page.js";
 import { Picture } from "./picture.js";
 
 const SOON_MS = 700;
@@ -42,7 +42,9 @@ export class Again {
   // Nothing waits: what could be painted again.
   offer(newer) {
     const running = document.querySelector('#jobs .job[data-state="running"], #jobs .job[data-state="waiting"]');
-    this.bar.classList.toggle("hidden", !newer.length || Boolean(running && this.asked));
+    const busy = Boolean(running && this.asked);
+    this.bar.classList.toggle("hidden", busy ? !this.why : !newer.length);
+    if (busy) return;
     const left = this.left ?? new Set();
     const rows = newer.map((one) => {
       const box = element("input", { type: "checkbox", name: "before", value: String(one.before), checked: !left.has(String(one.before)) });
@@ -101,9 +103,9 @@ export class Again {
 
   // The machine paints beside the canvas; the panel of jobs says how far it is.
   async byJob(href, values, why = "") {
-    if (why) note("Beside the canvas", `${why}. It can be used when it is done.`);
-    this.asked = true;
-    this.bar.classList.add("hidden");
+    Object.assign(this, { asked: true, why });
+    this.bar.classList.toggle("hidden", !why);
+    this.bar.replaceChildren(element("span", { textContent: why }));
     await window.htmx.ajax("POST", href, { values, target: "#jobs", swap: "outerHTML" });
   }
 

@@ -27,7 +27,7 @@ def mask_of(size: int) -> np.ndarray:
 
 
 def places_of(size: int, count: int) -> np.ndarray:
-    return np.linspace(32, 2048 - size - 32, count).astype(int)
+    return np.linspace(32, 2112 - size - 32, count).astype(int)
 
 
 def sizes_of(size: int, count: int) -> np.ndarray:
@@ -73,14 +73,14 @@ def opencv_work(size: int, count: int, *, vary: bool) -> Work:
 
 
 def prepared(size: int, count: int) -> tuple[np.ndarray, ...]:
-    plane = np.zeros((size + 64, 2048), np.float32)
+    plane = np.zeros((size + 64, 2112), np.float32)
     grain = np.random.default_rng(2).random(plane.shape, np.float32)
     return plane, grain, mask_of(size), np.zeros((size, size), np.float32), places_of(size, count)
 
 
 def pillow_work(size: int, count: int, *, vary: bool) -> Work:
-    plane = Image.new("L", (2048, size + 64), 0)
-    grain = Image.fromarray((np.random.default_rng(2).random((size + 64, 2048)) * 255).astype(np.uint8))
+    plane = Image.new("L", (2112, size + 64), 0)
+    grain = Image.fromarray((np.random.default_rng(2).random((size + 64, 2112)) * 255).astype(np.uint8))
     mask = Image.fromarray((mask_of(size) * 255).astype(np.uint8))
     places, widths = places_of(size, count), sizes_of(size, count)
 
@@ -94,8 +94,8 @@ def pillow_work(size: int, count: int, *, vary: bool) -> Work:
 
 
 def skia_work(size: int, count: int, *, vary: bool) -> Work:
-    target = skia.Surface.MakeRaster(skia.ImageInfo.MakeA8(2048, size + 64))
-    noise = (np.random.default_rng(2).random((size + 64, 2048)) * 255).astype(np.uint8)
+    target = skia.Surface.MakeRaster(skia.ImageInfo.MakeA8(2112, size + 64))
+    noise = (np.random.default_rng(2).random((size + 64, 2112)) * 255).astype(np.uint8)
     a8 = {"colorType": skia.kAlpha_8_ColorType, "copy": True}
     grain = skia.Image.fromarray(noise, **a8)
     mask = skia.Image.fromarray((mask_of(size) * 255).astype(np.uint8), **a8)
@@ -170,8 +170,8 @@ def turned_opencv(size: int, count: int) -> Work:
 
 def turned_skia(size: int, count: int) -> Work:
     """And through skia-python, A8, the grain as shader."""
-    target = skia.Surface.MakeRaster(skia.ImageInfo.MakeA8(2048, size + 64))
-    noise = (np.random.default_rng(2).random((size + 64, 2048)) * 255).astype(np.uint8)
+    target = skia.Surface.MakeRaster(skia.ImageInfo.MakeA8(2112, size + 64))
+    noise = (np.random.default_rng(2).random((size + 64, 2112)) * 255).astype(np.uint8)
     a8 = {"colorType": skia.kAlpha_8_ColorType, "copy": True}
     grain = skia.Image.fromarray(noise, **a8)
     mask = skia.Image.fromarray((np.random.default_rng(3).random((size, size)) * 255).astype(np.uint8), **a8)

@@ -59,13 +59,17 @@ def calibration_ms(clock: Clock) -> float:
     return 1000 * best_of(lambda: np.sort(numbers), clock)
 
 
+_ALONG = 2112
+"""Px of a plane that dabs are laid along: no power of two, for then its rows fall on one another in the cache."""
+
+
 def dab_work(size: int, count: int, *, vary: bool, grain: bool) -> Callable[[], None]:
     """Work that lays `count` dabs of `size` px along a line into a float32 plane, with a grain plane or none."""
-    plane = np.zeros((size + 64, 2048), np.float32)
+    plane = np.zeros((size + 64, _ALONG), np.float32)
     noise = np.random.default_rng(2).random(plane.shape, np.float32)
     tooth = laying.Tooth(noise, 0, False, False, 0) if grain else laying.NO_TOOTH
     places = np.empty((count, 2), np.int64)
-    places[:, 0] = np.linspace(size, 2048 - size, count)
+    places[:, 0] = np.linspace(size, _ALONG - size, count)
     places[:, 1] = plane.shape[0] // 2
     radius = size / 2 * (np.linspace(0.9, 1.0, count) if vary else np.ones(count))
     dabs = np.zeros((count, laying.DAB_WIDTH), np.float32)
@@ -88,10 +92,10 @@ def picture_work(size: int, count: int, *, colours: bool = False) -> Callable[[]
     dabs = np.zeros((count, laying.DAB_WIDTH), np.float32)
     reach = tip.shape(dabs, marks, 1.0)
     dabs[:, [laying.CAP, laying.GRAIN, laying.C00, laying.C11, laying.C22]] = 1.0
-    plane = np.zeros((2 * size, 2048, 4) if colours else (2 * size, 2048), np.float32)
+    plane = np.zeros((2 * size, _ALONG, 4) if colours else (2 * size, _ALONG), np.float32)
     tooth = laying.Tooth(np.random.default_rng(2).random(plane.shape[:2], np.float32), 0, False, False, 0)
     places = np.empty((count, 2), np.int64)
-    places[:, 0], places[:, 1] = np.linspace(size, 2048 - size, count), size
+    places[:, 0], places[:, 1] = np.linspace(size, _ALONG - size, count), size
     order = np.arange(count)
     return lambda: laying.lay_dabs(plane, 0, 0, tip.kind, tip.pictures, tooth, False, places, dabs, reach, order)
 

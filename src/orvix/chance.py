@@ -8,7 +8,8 @@ generators", 2014), which passes on every bit of its input; so neighbouring keys
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from orvix.compiling import kernel_with
 
 ALONG, ACROSS, COUNT, FLIP_ACROSS, FLIP_DOWN, PICTURE, GRAIN_X, GRAIN_Y = 1, 2, 3, 4, 5, 6, 7, 8
 LED = 100
@@ -22,7 +23,7 @@ _MIX_1 = np.uint64(0xBF58476D1CE4E5B9)
 _MIX_2 = np.uint64(0x94D049BB133111EB)
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def fold(state: np.uint64, word: np.uint64) -> np.uint64:
     """Fold one 64-bit word of the key into the state (unchecked kernel)."""
     z = (state ^ word) + _GAMMA
@@ -31,13 +32,13 @@ def fold(state: np.uint64, word: np.uint64) -> np.uint64:
     return z ^ (z >> np.uint64(31))
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def unit(state: np.uint64) -> float:
     """A folded state as a number from 0 up to but not 1, of 53 bits."""
     return np.float64(state >> np.uint64(11)) * (1.0 / 9007199254740992.0)
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def chance(seed: int, coat: int, stamp: int, mark: int, prop: int) -> float:
     """The number in [0, 1) that belongs to one property of one mark of one stamp."""
     state = fold(np.uint64(0), np.uint64(seed))

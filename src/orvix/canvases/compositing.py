@@ -8,11 +8,11 @@ the page shows and what a file holds come from the same 16-bit pixels.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix.colour.blending import lay_over as blend_row
 from orvix.colour.blending import round_pixels, to_sixteen
+from orvix.compiling import kernel
 from orvix.pictures.writing import LUMA
 from orvix.registry import check_colour
 
@@ -37,7 +37,7 @@ def colour_to_unit(colour: str) -> NDArray[np.float32]:
     return np.array(colour_to_rgb(colour), np.float32) / np.float32(255)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _spread(four, values, opacity):  # type: ignore[no-untyped-def]
     """four[4 x + c] = values[x] * opacity, so that the loops over channels run without a jump."""
     for x in range(values.shape[0]):
@@ -48,7 +48,7 @@ def _spread(four, values, opacity):  # type: ignore[no-untyped-def]
         four[4 * x + 3] = value
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def put_stroke(out, under, paint, top, bottom, left, right, colour, opacity, erase):  # type: ignore[no-untyped-def]
     """out = the stroke over `under`, in rows top to bottom and columns left to right; unchecked kernel.
 
@@ -74,7 +74,7 @@ def put_stroke(out, under, paint, top, bottom, left, right, colour, opacity, era
             to[i] = np.uint16(np.int32(min(mixed, one) * full + half))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def put_picture(out, under, over, top, bottom, left, right, mode):  # type: ignore[no-untyped-def]
     """out = a picture over `under` by a blend mode, in rows top to bottom and columns left to right; unchecked kernel.
 
@@ -93,7 +93,7 @@ def put_picture(out, under, over, top, bottom, left, right, mode):  # type: igno
         round_pixels(there[at : at + 4 * width], flat)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def put_mix(out, under, other, paint, top, bottom, left, right, opacity):  # type: ignore[no-untyped-def]
     """out = from `under` towards `other` by paint x opacity, in rows top to bottom and columns left to right.
 
@@ -113,7 +113,7 @@ def put_mix(out, under, other, paint, top, bottom, left, right, opacity):  # typ
             to[i] = np.uint16(np.int32(min(mixed, full) + half))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def keep_alpha(out, colours, under, top, bottom, left, right):  # type: ignore[no-untyped-def]
     """out = the colours of one block with the transparency of another, in rows and columns; unchecked kernel.
 
@@ -134,7 +134,7 @@ def keep_alpha(out, colours, under, top, bottom, left, right):  # type: ignore[n
             out[y, x, 3] = cover
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def confine(out, under, cover, top, bottom, left, right):  # type: ignore[no-untyped-def]
     """out = from `under` towards what it holds by a cover, in rows and columns; unchecked kernel.
 
@@ -155,7 +155,7 @@ _CARRY, _SIXTEEN = np.uint64(0x0001000000010000), np.uint64(16)
 _ALPHA_SHIFT, _FULL_ALPHA = np.uint64(48), np.uint64(65535)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _word_over(below, over):  # type: ignore[no-untyped-def]
     """One px over another: over + below x (65535 - alpha) / 65535, whole numbers, rounded half up, 65535 at most.
 
@@ -172,7 +172,7 @@ def _word_over(below, over):  # type: ignore[no-untyped-def]
     return (even & _PAIRS) | ((odd & _PAIRS) << _SIXTEEN)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _lay_full(out, under, row, column, above, above_row, above_column):  # type: ignore[no-untyped-def]
     """As `lay_over` at full strength, in whole numbers."""
     there, below = out.reshape(-1).view(np.uint64), under.reshape(-1).view(np.uint64)
@@ -188,7 +188,7 @@ def _lay_full(out, under, row, column, above, above_row, above_column):  # type:
             to[x] = _word_over(here[x], top[x])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def lay_between(  # type: ignore[no-untyped-def]
     out, under, row, column, middle, middle_row, middle_column, above, above_row, above_column
 ):
@@ -205,7 +205,7 @@ def lay_between(  # type: ignore[no-untyped-def]
             to[x] = _word_over(_word_over(here[x], inner[x]), top[x])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def lay_over(out, under, row, column, above, above_row, above_column, opacity):  # type: ignore[no-untyped-def]
     """out = `above` x opacity over `under`: uint16 (rows, columns, 4), premultiplied; unchecked kernel.
 
@@ -236,7 +236,7 @@ def lay_over(out, under, row, column, above, above_row, above_column, opacity): 
             to[x] = np.uint16(np.int32(min(mixed, full) + half))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def fade(out, pixels, row, column, opacity):  # type: ignore[no-untyped-def]
     """out = pixels x opacity, from a row and column on: uint16 (rows, columns, 4), premultiplied; unchecked kernel."""
     half = np.float32(0.5)
@@ -249,7 +249,7 @@ def fade(out, pixels, row, column, opacity):  # type: ignore[no-untyped-def]
             to[x] = np.uint16(np.int32(np.float32(here[x]) * opacity + half))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def lay_atop(under, over, opacity, mode):  # type: ignore[no-untyped-def]
     """under = `over` x opacity atop it by a mode: its colours change, its transparency stays; unchecked kernel.
 
@@ -276,7 +276,7 @@ def lay_atop(under, over, opacity, mode):  # type: ignore[no-untyped-def]
                 b[n, c] = min(to_sixteen(min(max(below[n, c], zero), one) * alpha), cover)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def flatten(out, row, column, pixels, top, bottom, left, right, ground):  # type: ignore[no-untyped-def]
     """Rows top to bottom and columns left to right of `pixels`, over an opaque ground, into `out`; unchecked kernel.
 
@@ -303,7 +303,7 @@ def flatten(out, row, column, pixels, top, bottom, left, right, ground):  # type
             to[i] = np.uint8(np.int32(min(value, one) * full + half))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def halve(out, pixels):  # type: ignore[no-untyped-def]
     """out = pixels at half the size, each the mean of four, halves up; unchecked kernel.
 

@@ -6,10 +6,10 @@ from math import ceil
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix.colour.blending import lay_over, mode_number
+from orvix.compiling import kernel
 from orvix.geometry import Box, Key, block_box, part_of
 from orvix.strokes.area import Area
 from orvix.strokes.coats import CoatPainter
@@ -86,7 +86,7 @@ def _wet_of(painter: CoatPainter, area: Area) -> tuple[float, float]:
     return (amount, values["wet_px"] * float(area.times) / 2) if amount > 0 else (0.0, 0.0)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _tint(out, cover, colour):  # type: ignore[no-untyped-def]
     """out (n, 4) = a colour under a cover (n,); unchecked kernel."""
     for n in range(cover.shape[0]):

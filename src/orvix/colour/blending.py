@@ -9,10 +9,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix.bands import in_bands
+from orvix.compiling import kernel
 from orvix.errors import UnknownName
 
 Floats = NDArray[np.float32]
@@ -46,7 +46,7 @@ def mode_number(mode: str) -> int:
     return MODES.index(mode)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _soft_light(b, s):  # type: ignore[no-untyped-def]
     if s <= _HALF:
         return b - (_ONE - _TWO * s) * b * (_ONE - b)
@@ -54,21 +54,21 @@ def _soft_light(b, s):  # type: ignore[no-untyped-def]
     return b + (_TWO * s - _ONE) * (d - b)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _dodge(b, s):  # type: ignore[no-untyped-def]
     if b <= _ZERO:
         return _ZERO
     return _ONE if s >= _ONE else min(_ONE, b / max(_ONE - s, _LEAST))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _burn(b, s):  # type: ignore[no-untyped-def]
     if b >= _ONE:
         return _ONE
     return _ZERO if s <= _ZERO else _ONE - min(_ONE, (_ONE - b) / max(s, _LEAST))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _separable(mode, b, s):  # type: ignore[no-untyped-def]
     """B(cb, cs) of one channel, section 10.1, for the modes that divide or take roots; unchecked kernel."""
     if mode == _DODGE:
@@ -76,12 +76,12 @@ def _separable(mode, b, s):  # type: ignore[no-untyped-def]
     return _burn(b, s) if mode == _BURN else _soft_light(b, s)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _lum(c):  # type: ignore[no-untyped-def]
     return c[0] * _RED + c[1] * _GREEN + c[2] * _BLUE
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _set_lum(c, lum):  # type: ignore[no-untyped-def]
     shift = lum - _lum(c)
     c = (c[0] + shift, c[1] + shift, c[2] + shift)
@@ -95,18 +95,18 @@ def _set_lum(c, lum):  # type: ignore[no-untyped-def]
     return c
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _sat(c):  # type: ignore[no-untyped-def]
     return max(c[0], c[1], c[2]) - min(c[0], c[1], c[2])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _set_sat(c, sat):  # type: ignore[no-untyped-def]
     low, k = min(c[0], c[1], c[2]), sat / max(_sat(c), _LEAST)
     return ((c[0] - low) * k, (c[1] - low) * k, (c[2] - low) * k)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _whole_colour(mode, b, s):  # type: ignore[no-untyped-def]
     """B(cb, cs) of the modes that look at all three channels, section 10.2; unchecked kernel."""
     if mode == 12:
@@ -118,7 +118,7 @@ def _whole_colour(mode, b, s):  # type: ignore[no-untyped-def]
     return _set_lum(b, _lum(s))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _mixed(mix, b, s, ab, a, mode):  # type: ignore[no-untyped-def]
     """mix = as ab B(cb, cs) for the modes that need no division; all float32 (4 n,), b and s premultiplied.
 
@@ -163,7 +163,7 @@ def _mixed(mix, b, s, ab, a, mode):  # type: ignore[no-untyped-def]
             mix[i] = min(max(value, _ZERO), a[i] * ab[i])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _lay_all(under, over, mode):  # type: ignore[no-untyped-def]
     """As `lay_over`, for every mode that needs no division: float32 (4 n,). Alphas are laid out four by four first."""
     count = 4 * _CHUNK
@@ -188,7 +188,7 @@ def _lay_all(under, over, mode):  # type: ignore[no-untyped-def]
                 b[4 * x + 3] = a[4 * x] + ab[4 * x] * (_ONE - a[4 * x])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def lay_over(under, over, mode):  # type: ignore[no-untyped-def]
     """under = `over` over it by a mode: float32 (n, 4), premultiplied, 0 to 1; section 5, general formula.
 
@@ -220,13 +220,13 @@ def lay_over(under, over, mode):  # type: ignore[no-untyped-def]
         under[n, 3] = a + ab * keep
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def to_sixteen(value):  # type: ignore[no-untyped-def]
     """0 to 1 as 16 bits, rounded half up."""
     return np.uint16(np.int32(value * _FULL + _HALF))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def round_pixels(out, floats):  # type: ignore[no-untyped-def]
     """out = floats as 16 bits, rounded half up, no colour above its alpha: uint16, float32 (4 n,); unchecked."""
     for x in range(out.shape[0] // 4):
@@ -237,7 +237,7 @@ def round_pixels(out, floats):  # type: ignore[no-untyped-def]
         out[4 * x + 3] = to_sixteen(cover)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def blend_pixels(out, under, over, strength, mode):  # type: ignore[no-untyped-def]
     """Rows of premultiplied 16-bit pixels, (n, 4): out = over x strength, by a mode, over under; unchecked kernel."""
     each = strength.shape[0] > 1

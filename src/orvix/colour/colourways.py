@@ -15,12 +15,12 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 from scipy.cluster.vq import kmeans2
 
 from orvix.bands import in_bands
 from orvix.colour.spaces import to_oklab
+from orvix.compiling import kernel_with
 from orvix.errors import BadValue
 from orvix.pictures.colours import hex_of, hex_to_rgb
 from orvix.pictures.packing import Pixels
@@ -143,7 +143,7 @@ def recoloured(pixels: Pixels, swaps: Sequence[tuple[str, str]]) -> Pixels:
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath={"contract"})
+@kernel_with(fastmath={"contract"})
 def _swap(pixels, old, new, out):  # type: ignore[no-untyped-def]
     many = len(old)
     zero, one, half, full = np.float32(0), np.float32(1), np.float32(0.5), np.float32(65535)

@@ -15,9 +15,9 @@ from math import ceil, cos, radians, sin
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel, kernel_with
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK
 from orvix.tiles.repeats import Repeat, cloth
@@ -194,7 +194,7 @@ def prefiltered(grain: Plane, repeat: Repeat, scale_x: float, scale_y: float) ->
     return np.ascontiguousarray(soft[margin:-margin, margin:-margin])
 
 
-@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+@kernel_with(inline="always")
 def _wrapped(value, size):  # type: ignore[no-untyped-def]
     """A whole number into 0 to size - 1, and how often size was taken off it; quick where that is not often."""
     turns = 0
@@ -205,7 +205,7 @@ def _wrapped(value, size):  # type: ignore[no-untyped-def]
     return value, turns
 
 
-@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+@kernel_with(inline="always")
 def _mixed(grain, a, b, d, e, x0, x1, k, down, right):  # type: ignore[no-untyped-def]
     """Bilinear reading of four px: rows a and b of one column, d and e of the next."""
     one = np.float32(1.0)
@@ -214,7 +214,7 @@ def _mixed(grain, a, b, d, e, x0, x1, k, down, right):  # type: ignore[no-untype
     return left * (one - right) + beside * right
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _fill(out, grain, y, y_share, x, x_share, moved, need):  # type: ignore[no-untyped-def]
     """A window of an unturned half-drop (or straight, moved = 0) grain, (rows, columns, channels); unchecked kernel."""
     rows, columns, channels = grain.shape
@@ -240,7 +240,7 @@ def _fill(out, grain, y, y_share, x, x_share, moved, need):  # type: ignore[no-u
                 out[r, c, k] = _mixed(grain, a, b, d, e, at[c], beside[c], k, down, x_share[c])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _fill_turned(out, grain, start, moves, modulus, basis, moved, brick, exact, offset_x, offset_y, need):  # type: ignore[no-untyped-def]
     """A window of a turned grain: shares of the repeat's vectors counted on in whole numbers; unchecked kernel."""
     rows, columns, channels = grain.shape

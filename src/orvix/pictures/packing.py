@@ -6,8 +6,9 @@ Every function works px by px, so that a part of a picture packs to the same bit
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from orvix.compiling import kernel, kernel_with
 
 Floats = NDArray[np.float32]
 Pixels = NDArray[np.uint16]
@@ -52,12 +53,12 @@ def flat_rgba8(pixels: Pixels, ground: tuple[float, float, float] = (1.0, 1.0, 1
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+@kernel_with(inline="always")
 def _whole(value):  # type: ignore[no-untyped-def]
     return np.uint16(min(max(value, _ZERO), _ONE) * _FULL + _HALF)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _pack_grey(grey, out):  # type: ignore[no-untyped-def]
     for n in range(grey.shape[0]):
         tone = _whole(grey[n])
@@ -67,7 +68,7 @@ def _pack_grey(grey, out):  # type: ignore[no-untyped-def]
         out[n, 3] = np.uint16(65535)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _pack_straight(rgb, alpha, out):  # type: ignore[no-untyped-def]
     each = alpha.shape[0] > 1 or rgb.shape[0] == 1
     for n in range(rgb.shape[0]):
@@ -78,7 +79,7 @@ def _pack_straight(rgb, alpha, out):  # type: ignore[no-untyped-def]
             out[n, c] = min(np.uint16(colour), cover)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _unpack(pixels, rgb, alpha):  # type: ignore[no-untyped-def]
     for n in range(pixels.shape[0]):
         cover = np.float32(pixels[n, 3]) * _SCALE
@@ -92,7 +93,7 @@ def _unpack(pixels, rgb, alpha):  # type: ignore[no-untyped-def]
                 rgb[n, c] = np.float32(pixels[n, c]) * _SCALE / least
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _pack_premultiplied(values, out):  # type: ignore[no-untyped-def]
     for n in range(values.shape[0]):
         cover = _whole(values[n, 3])
@@ -101,7 +102,7 @@ def _pack_premultiplied(values, out):  # type: ignore[no-untyped-def]
             out[n, c] = min(_whole(values[n, c]), cover)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _flatten(pixels, ground, out):  # type: ignore[no-untyped-def]
     eight = np.float32(255)
     for n in range(pixels.shape[0]):

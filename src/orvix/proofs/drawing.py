@@ -14,10 +14,10 @@ from queue import SimpleQueue
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix.bands import THREADS
+from orvix.compiling import kernel, kernel_with
 from orvix.proofs.surfaces.scene import Plane, Points, Scene, Sheet
 
 _FINER = 2
@@ -65,7 +65,7 @@ class Drawn:
         return np.stack([(x - columns / 2) * span, (y - rows / 2) * span, scene.distance_mm - away], axis=-1)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+@kernel_with(inline="always")
 def _inside(low, high, first, step):  # type: ignore[no-untyped-def]
     """From where to where along a row, between low and high, first + x step is no less than -1e-9."""
     if step > 1e-300:
@@ -77,7 +77,7 @@ def _inside(low, high, first, step):  # type: ignore[no-untyped-def]
     return low, high
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _fill(planes, which, sheet, corners, keep, spans, above):  # type: ignore[no-untyped-def]
     """Fill a grid of corners; unchecked kernel.
 
@@ -134,7 +134,7 @@ def _fill(planes, which, sheet, corners, keep, spans, above):  # type: ignore[no
                             planes[y, x, k] = (at_a[k] + wb * to_b[k] + wc * to_c[k]) * far
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _reduce(out, which_out, cover, planes, which):  # type: ignore[no-untyped-def]
     """Each px from its four: the mean of those of the nearest sheet, and how many show anything; unchecked kernel.
 

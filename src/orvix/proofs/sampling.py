@@ -12,9 +12,9 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.tiles.repeats import Repeat
 
 MOST_LOOKS = 8
@@ -51,7 +51,7 @@ class Pyramid:
         return cls(np.concatenate([one.reshape(-1, 4) for one in pictures]), np.array(levels, np.float64), kind)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _look(out, px, level, kind, x, y, share):  # type: ignore[no-untyped-def]
     """Add `share` of what lies at (x, y) of the cloth, in px of one level, to out (4,); unchecked kernel."""
     start, width, height, moved = int(level[0]), int(level[1]), int(level[2]), level[3]
@@ -94,7 +94,7 @@ def _look(out, px, level, kind, x, y, share):  # type: ignore[no-untyped-def]
                 out[c] += weight * np.float32(px[at, c])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _cloth(found, u, v, sheet, px, levels, kind, to_px, px_mm, y, x):  # type: ignore[no-untyped-def]
     """Add what one px sees of the tile to found (4,); as in `sample`. Unchecked kernel."""
     rows, columns = u.shape
@@ -137,7 +137,7 @@ def _cloth(found, u, v, sheet, px, levels, kind, to_px, px_mm, y, x):  # type: i
                 _look(found, px, level, kind, px_x * fx, px_y * fy, share)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def sample(out, u, v, sheet, told, colours, shows, px, levels, kind, to_px, px_mm, top, bottom):  # type: ignore[no-untyped-def]
     """A tile on the sheets of a scene, in rows top to bottom; unchecked kernel.
 

@@ -7,10 +7,10 @@ Matrices of Machado, Oliveira and Fernandes, "A Physiologically-based Model for 
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix.bands import in_bands
+from orvix.compiling import kernel
 from orvix.errors import UnknownName
 
 AS_IT_IS = "as it is"
@@ -63,7 +63,7 @@ def seen_by(pixels: NDArray[np.uint8], vision: str) -> NDArray[np.uint8]:
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _see(px, matrix, linear, code, first, last):  # type: ignore[no-untyped-def]
     """Pixels first to last through a matrix on linear light, in place; unchecked kernel.
 

@@ -24,9 +24,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel, kernel_with
 from orvix.errors import BadValue
 from orvix.progress import UNWATCHED, Stopped, Watch
 from orvix.readings.registry import READINGS, Reading, Subject
@@ -219,7 +219,7 @@ def line_statistics(strip: NDArray[np.float32]) -> NDArray[np.float64]:
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _gradients(strip, out):  # type: ignore[no-untyped-def]
     """Sums over rows of g_b and of its departure from its neighbours' mean; unchecked kernel."""
     rows, _, columns = strip.shape
@@ -238,7 +238,7 @@ def _gradients(strip, out):  # type: ignore[no-untyped-def]
             _flush(sums, out)
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def _flush(sums, out):  # type: ignore[no-untyped-def]
     for n in range(sums.shape[0]):
         for b in range(sums.shape[1]):
@@ -246,7 +246,7 @@ def _flush(sums, out):  # type: ignore[no-untyped-def]
             sums[n, b] = np.float32(0.0)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _steps(strip, out):  # type: ignore[no-untyped-def]
     """Mean squares of step(k, L) for k in 1, 4, 16 and L in 1, 16, 64, all, in out (12, columns + 1); unchecked kernel.
 
@@ -293,7 +293,7 @@ def _steps(strip, out):  # type: ignore[no-untyped-def]
                 out[4 * n + 3, b] += mean * mean
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def _grow(step, sixteenth, oldest, short, long, whole):  # type: ignore[no-untyped-def]
     """Move the running sums of 16, 64 and all rows on by one row, and keep that row where the oldest stood."""
     for b in range(step.shape[0]):
@@ -303,7 +303,7 @@ def _grow(step, sixteenth, oldest, short, long, whole):  # type: ignore[no-untyp
         oldest[b] = step[b]
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def _add_squares(values, sums):  # type: ignore[no-untyped-def]
     for b in range(values.shape[0]):
         sums[b] += values[b] * values[b]

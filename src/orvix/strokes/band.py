@@ -10,9 +10,9 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.geometry import BLOCK, Box, Key, block_box, keys_in
 from orvix.strokes.area import Area
 from orvix.strokes.symmetry import Maps
@@ -137,7 +137,7 @@ def _sheets(count: int) -> Plane:
     return sheets
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _corner_takes(px, py, turn, dx, dy, half, before, cut):  # type: ignore[no-untyped-def]
     """Whether a place beyond a corner, relative to it, is this side's: outside the turn, on this side of the mitre."""
     across = dx * py - dy * px
@@ -159,7 +159,7 @@ def _corner_takes(px, py, turn, dx, dy, half, before, cut):  # type: ignore[no-u
     return abs(px * mx + py * my) / long <= half * np.cos(0.5 * turn)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _lay_piece(sheets, top, left, y0, y1, x0, x1, piece, apart, cut):  # type: ignore[no-untyped-def]
     """Lay one piece of band into the sheets of a block whose upper left px is (top, left); unchecked kernel.
 
@@ -207,7 +207,7 @@ def _lay_piece(sheets, top, left, y0, y1, x0, x1, piece, apart, cut):  # type: i
     return used
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def lay_pieces(sheets, top, left, boxes, pieces, apart, cut, first, changed):  # type: ignore[no-untyped-def]
     """Lay pieces of band from number `first` on into the sheets of a block; unchecked kernel.
 
@@ -229,7 +229,7 @@ def lay_pieces(sheets, top, left, boxes, pieces, apart, cut, first, changed):  #
     return boxes.shape[0], False
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def shade_band(out, sheets, tile, period, repeats, moves, paint, filled):  # type: ignore[no-untyped-def]
     """out (rows, columns, 4) = the tile along the band, pass over pass; unchecked kernel.
 

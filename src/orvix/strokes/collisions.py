@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.strokes import rhythm
 from orvix.strokes.dabs import Marks
 
@@ -27,7 +27,7 @@ def collisions(rules: rhythm.Rules, marks: Marks) -> NDArray[np.float64]:
     return middle[hit][:, [rhythm.S_PATH_X, rhythm.S_PATH_Y]]
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _collide(rules, marks):  # type: ignore[no-untyped-def]
     """Whether each mark collides with the next: bool (n - 1,); unchecked kernel."""
     hit = np.zeros(marks.shape[0] - 1, np.bool_)

@@ -9,9 +9,9 @@ batches.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.strokes.samples import Samples
 
 WIDTH = 9
@@ -27,7 +27,7 @@ _SEEN, _CONTROL, _FROM, _LAST = 0, 1, 1 + WIDTH, 1 + 2 * WIDTH
 _STATE = 1 + 3 * WIDTH
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _put(state, out, n, point):  # type: ignore[no-untyped-def]
     """Put a point into out[n] if there is room, its distance counted on from the last one; returns n + 1."""
     dx, dy = point[X] - state[_LAST + X], point[Y] - state[_LAST + Y]
@@ -39,7 +39,7 @@ def _put(state, out, n, point):  # type: ignore[no-untyped-def]
     return n + 1
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _take(state, sample, now):  # type: ignore[no-untyped-def]
     """A sample as a control point: twist counted on past a full turn, and the speed of the hand, calmed over 40 ms."""
     for i in range(TWIST + 1):
@@ -60,7 +60,7 @@ def _take(state, sample, now):  # type: ignore[no-untyped-def]
         state[_SEEN] = 2.0
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def flatten(state, samples, last, out):  # type: ignore[no-untyped-def]
     """Carry the curve on by samples (n, 7); returns how many points that gives, writing those `out` has room for.
 

@@ -11,10 +11,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix.brushes.grain_use import BITES
+from orvix.compiling import kernel
 
 DAB_WIDTH = 29
 (
@@ -33,6 +33,7 @@ ONE, HALF, ZERO, TWO, THREE = (np.float32(n) for n in (1, 0.5, 0, 2, 3))
 _MULTIPLY, _SUBTRACT, _HEIGHT, _OVERLAY, _DARKEN = range(5)
 assert BITES[:5] == ("multiply", "subtract", "height", "overlay", "darken")  # the numbers above say these
 _LEAST = np.float32(1e-9)
+_LANES = 16
 
 
 class Tooth(NamedTuple):
@@ -62,7 +63,7 @@ NO_TOOTH = Tooth(np.ones((1, 1), np.float32), 0, False, False, 0)
 NO_PICTURES = Pictures(np.zeros((1, 1), np.uint32), np.zeros((0, 3), np.int64))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _round_span(dab, dy, low, high):  # type: ignore[no-untyped-def]
     """Where a row crosses the ellipse |m d|^2 < dab[LEVEL]: (first, last + 1), within [low, high)."""
     a = dab[M00] * dab[M00] + dab[M10] * dab[M10]
@@ -77,7 +78,7 @@ def _round_span(dab, dy, low, high):  # type: ignore[no-untyped-def]
     return max(first, low), min(last, high)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _round_row(cover, first, dab, dy, width):  # type: ignore[no-untyped-def]
     """Cover of a round dab along a row whose first px lies `first` from its middle: 3s^2 - 2s^3, s = (1 - |m d|^2) /
     (1 - inner^2)."""
@@ -101,7 +102,7 @@ def _round_row(cover, first, dab, dy, width):  # type: ignore[no-untyped-def]
         cover[i] = s * s * (THREE - TWO * s)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _lay_disc(plane, top, left, tooth, place, dab, far, fallen):  # type: ignore[no-untyped-def]
     """The plainest dab in one go: a disc, thinned by its grain, added up in one channel. As the rows below do it.
 
@@ -121,7 +122,8 @@ def _lay_disc(plane, top, left, tooth, place, dab, far, fallen):  # type: ignore
     low, high = max(column - far, 0), min(column + far + 1, columns)
     if low >= high:
         return
-    for x in range(high - low):
+    spare = min(high + _LANES - 1, columns)
+    for x in range(spare - low):
         dx = np.float32(np.int32(low - column + x)) - ox
         fallen[x] = dx * dx * step
     line, bite = plane.reshape(-1), tooth.reshape(-1)
@@ -135,6 +137,9 @@ def _lay_disc(plane, top, left, tooth, place, dab, far, fallen):  # type: ignore
         if x0 >= x1:
             continue
         most = room * fall
+        if x1 - x0 < 4 * _LANES:
+            # Whole vectors: beyond the disc is no cover, and of a short row few px are left to go by themselves.
+            x1 = min(x0 + (x1 - x0 + _LANES - 1) // _LANES * _LANES, spare)
         width, start, begin = x1 - x0, np.uintp(y * columns + x0), np.uintp(x0 - low)
         if plain:
             for i in range(width):
@@ -153,7 +158,7 @@ def _lay_disc(plane, top, left, tooth, place, dab, far, fallen):  # type: ignore
                 line[at] += max(cap - line[at], ZERO) * (s * s * (three - two * s) * (keep + strength * bite[at]))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _bounds(slope, base, most, ox, low, high):  # type: ignore[no-untyped-def]
     """Columns [low, high) where 0 < slope * (x - ox) + base < most, so that no px need be clamped."""
     if abs(slope) < np.float32(1e-7):
@@ -174,7 +179,7 @@ def _bounds(slope, base, most, ox, low, high):  # type: ignore[no-untyped-def]
     return first, last
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _find(at, right, below, dab, first, base_u, base_v, start, stride, width):  # type: ignore[no-untyped-def]
     """Where in a level each px of a row is read: the px at its upper left, and the shares of the next ones."""
     step_u, step_v = dab[M00], dab[M10]
@@ -186,7 +191,7 @@ def _find(at, right, below, dab, first, base_u, base_v, start, stride, width):  
         at[i] = start + vi * stride + ui
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _gather(row, pairs, at, right, below, upper, lower, stride, width):  # type: ignore[no-untyped-def]
     """One channel of a row, read bilinearly. Reads first, sums after: so the sums vectorise."""
     down, low = np.uint32(stride), np.uint32(65535)
@@ -201,7 +206,7 @@ def _gather(row, pairs, at, right, below, upper, lower, stride, width):  # type:
         row[i] = (top + (bottom - top) * below[i]) * back
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _sharpen(cover, tint, own, gain, width):  # type: ignore[no-untyped-def]
     """Make a row's edges `gain` times as steep about one half."""
     for i in range(width):
@@ -214,7 +219,7 @@ def _sharpen(cover, tint, own, gain, width):  # type: ignore[no-untyped-def]
                 tint[c, i] = min(tint[c, i] * share, crisp)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _moving_row(row, tooth, dab, first, dy, width):  # type: ignore[no-untyped-def]
     """The grain under a row of a dab that it moves with."""
     grain = tooth.plane
@@ -238,7 +243,7 @@ def _moving_row(row, tooth, dab, first, dy, width):  # type: ignore[no-untyped-d
         row[i] = left + (right - left) * fu
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _bite(cover, tooth, bite, strength, width):  # type: ignore[no-untyped-def]
     """Let the grain, white 1, cut a row of paint; strength 0 leaves it as it is."""
     keep = ONE - strength
@@ -266,7 +271,7 @@ def _bite(cover, tooth, bite, strength, width):  # type: ignore[no-untyped-def]
             cover[i] = cover[i] * keep + strength * min(max(deep, ZERO), ONE) if cover[i] > ZERO else ZERO
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _add_row(line, cover, cap, level, width):  # type: ignore[no-untyped-def]
     """One channel: towards the cap by the row's cover, or, staying level, as much as its most."""
     if level:
@@ -280,7 +285,7 @@ def _add_row(line, cover, cap, level, width):  # type: ignore[no-untyped-def]
             line[i] += max(cap - line[i], ZERO) * cover[i]
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _add_bitten(line, cover, tooth, flow, cap, strength, width):  # type: ignore[no-untyped-def]
     """One channel, bitten by multiplying: flow, bite and `_add_row` in one go."""
     keep = flow * (ONE - strength)
@@ -289,7 +294,7 @@ def _add_bitten(line, cover, tooth, flow, cap, strength, width):  # type: ignore
         line[i] += max(cap - line[i], ZERO) * (cover[i] * (keep + strong * tooth[i]))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _add_colours(line, cover, tint, before, dab, own, level, width):  # type: ignore[no-untyped-def]
     """Four channels: the dab's colour over the row, and the alpha as `_add_row` has it.
 
@@ -324,7 +329,7 @@ def _add_colours(line, cover, tint, before, dab, own, level, width):  # type: ig
         line[4 * i], line[4 * i + 1], line[4 * i + 2], line[4 * i + 3] = red, green, blue, aim
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def lay_dabs(plane, top, left, kind, pictures, tooth, level, places, dabs, reach, order):  # type: ignore[no-untyped-def]
     """Lay dabs, in `order`, into `plane`, whose upper left pixel is (top, left) on the canvas.
 

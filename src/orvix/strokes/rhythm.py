@@ -8,7 +8,6 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix import chance as properties
@@ -16,6 +15,7 @@ from orvix.brushes.leads import DRIVER_NAMES, TABLE
 from orvix.brushes.tips.outline import ANGLES, BITS
 from orvix.brushes.values import LEAST_STEP, LEAST_STEP_PX, LED_NAMES, MOST_STAMPS
 from orvix.chance import chance
+from orvix.compiling import kernel
 from orvix.strokes.curve import DISTANCE, PRESSURE, SPEED, TILT_X, TILT_Y, TWIST, WIDTH, T, X, Y
 
 Floats = NDArray[np.float64]
@@ -74,7 +74,7 @@ class Rules(NamedTuple):
     advances: Floats
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _drive(state, at, heading, number, leans, drivers):  # type: ignore[no-untyped-def]
     """Fill in what drives the leads at one stamp, each in its own unit: shares, turns, px, px a second, ms, stamps.
 
@@ -95,7 +95,7 @@ def _drive(state, at, heading, number, leans, drivers):  # type: ignore[no-untyp
     drivers[9] = at[T] - state[_START_T]
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _lead_all(rules, drivers, number, mark, led):  # type: ignore[no-untyped-def]
     """Fill in every value after its leads, (LED,), for one mark. One call: passing rules costs more than a lead."""
     seed, coat = np.uint64(rules.numbers[SEED]), np.uint64(rules.numbers[COAT])
@@ -118,12 +118,12 @@ def _lead_all(rules, drivers, number, mark, led):  # type: ignore[no-untyped-def
         led[value] = base
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _within(value, low, high):  # type: ignore[no-untyped-def]
     return min(max(value, low), high)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _size(state, rules, at, led):  # type: ignore[no-untyped-def]
     """The size of a mark: led, kept within its smallest and largest, then thinned at the ends of the stroke."""
     nums = rules.numbers
@@ -138,7 +138,7 @@ def _size(state, rules, at, led):  # type: ignore[no-untyped-def]
     return max(size, 0.25)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _turn(state, rules, heading, drivers, led, number, mark):  # type: ignore[no-untyped-def]
     """The turn of a mark, radians, and its flips as they come from the way back and from chance."""
     nums = rules.numbers
@@ -177,7 +177,7 @@ def _turn(state, rules, heading, drivers, led, number, mark):  # type: ignore[no
     return turn + np.radians(degrees), flips
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _into_tip(x, y, turn, roundness, flips, straight):  # type: ignore[no-untyped-def]
     """A direction taken back into the tip: by the inverse of a stamp's map (straight), or by its transpose."""
     c, s = np.cos(turn), np.sin(turn)
@@ -189,28 +189,28 @@ def _into_tip(x, y, turn, roundness, flips, straight):  # type: ignore[no-untype
     return a, b / roundness if straight else b * roundness
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _table(table, x, y):  # type: ignore[no-untyped-def]
     at = (np.arctan2(y, x) / np.pi) % 1.0 * ANGLES
     low = min(int(at), ANGLES - 1)
     return table[low] + (table[low + 1] - table[low]) * (at - low)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def extent_of(shape, heading, turn, roundness, flips):  # type: ignore[no-untyped-def]
     """How far a stamp of size 1 reaches along a heading."""
     x, y = _into_tip(np.cos(heading), np.sin(heading), turn, roundness, flips, False)
     return np.sqrt(x * x + y * y) * _table(shape[0], x, y)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def touch_of(shape, heading, turn, roundness, flips):  # type: ignore[no-untyped-def]
     """How far apart along a heading two stamps of size 1 just touch."""
     x, y = _into_tip(np.cos(heading), np.sin(heading), turn, roundness, flips, True)
     return _table(shape[1], x, y) / np.sqrt(x * x + y * y)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _letter(state, rules, number):  # type: ignore[no-untyped-def]
     """Which cluster of a lettering a stamp lays: upright on a stroke that goes left they are laid last first."""
     count = rules.advances.shape[0]
@@ -218,12 +218,12 @@ def _letter(state, rules, number):  # type: ignore[no-untyped-def]
     return count - 1 - at if _backwards(state, rules) else at
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _backwards(state, rules):  # type: ignore[no-untyped-def]
     return rules.numbers[FOLLOWS] == 0.0 and np.cos(state[FIRST_HEADING]) < -1e-9
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _advance(state, rules, heading, number):  # type: ignore[no-untyped-def]
     """The way to the next cluster, in ems: upright ones keep a line's height where the stroke goes up or down."""
     back = _backwards(state, rules)
@@ -234,7 +234,7 @@ def _advance(state, rules, heading, number):  # type: ignore[no-untyped-def]
     return min(way / max(c, 1e-9), 1.0 / max(s, 1e-9))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _gap(state, rules, size, heading, turn, roundness, flips, led, number):  # type: ignore[no-untyped-def]
     """The way to the next stamp, px."""
     nums = rules.numbers
@@ -253,7 +253,7 @@ def _gap(state, rules, size, heading, turn, roundness, flips, led, number):  # t
     return max(gap, LEAST_STEP * extent, LEAST_STEP_PX)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def overlap(rules, ax, ay, asize, aturn, around, aflips, bx, by, bsize, bturn, bround, bflips):  # type: ignore[no-untyped-def]
     """How many dots of stamp b lie inside stamp a, as a share of all of them."""
     ca, sa, cb, sb = np.cos(aturn), np.sin(aturn), np.cos(bturn), np.sin(bturn)
@@ -276,7 +276,7 @@ def overlap(rules, ax, ay, asize, aturn, around, aflips, bx, by, bsize, bturn, b
     return inside / rules.dots.shape[0]
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _must_wait(state, rules, at, heading, drivers, led):  # type: ignore[no-untyped-def]
     """Whether the next stamp would overlap the last one more than on a straight run."""
     number = int(state[_STAMPS])
@@ -295,7 +295,7 @@ def _must_wait(state, rules, at, heading, drivers, led):  # type: ignore[no-unty
     return here > state[_LSTRAIGHT] + _SLACK
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _picture(state, rules, at, heading, number, mark):  # type: ignore[no-untyped-def]
     """Which of the tip's pictures a mark takes."""
     nums = rules.numbers
@@ -317,7 +317,7 @@ def _picture(state, rules, at, heading, number, mark):  # type: ignore[no-untype
     return min(int(share * count), count - 1)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _put_stamp(state, rules, at, heading, drivers, led, out, n):  # type: ignore[no-untyped-def]
     """Put all marks of the next stamp into `out` from n on, where there is room; set the way on; returns the new n."""
     nums = rules.numbers
@@ -379,7 +379,7 @@ def _put_stamp(state, rules, at, heading, drivers, led, out, n):  # type: ignore
     return n
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _row_wait(rules, at, heading):  # type: ignore[no-untyped-def]
     """How far from its start a stroke must go to the phase that the row beside it asks for."""
     nums = rules.numbers
@@ -396,7 +396,7 @@ def _row_wait(rules, at, heading):  # type: ignore[no-untyped-def]
     return 0.0 if left * pitch < 1e-6 else left * pitch / abs(slope)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _begin(state, rules, first, heading, drivers, led, out, n):  # type: ignore[no-untyped-def]
     """The first movement: the first stamp, or the way to it where the row beside asks for another phase."""
     state[_STARTED] = 1.0
@@ -407,7 +407,7 @@ def _begin(state, rules, first, heading, drivers, led, out, n):  # type: ignore[
     return _put_stamp(state, rules, first, heading, drivers, led, out, n)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _walk(state, rules, end, drivers, led, at, out, n):  # type: ignore[no-untyped-def]
     """Walk from the last point straight to `end`, laying stamps at even distances, or times; returns the new n."""
     nums = rules.numbers
@@ -451,7 +451,7 @@ def _walk(state, rules, end, drivers, led, at, out, n):  # type: ignore[no-untyp
     return n
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def lay_stamps(state, rules, points, last, out):  # type: ignore[no-untyped-def]
     """Walk on along points (n, WIDTH) of a curve; returns how many marks that lays, writing those `out` has room for.
 

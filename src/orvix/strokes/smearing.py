@@ -12,9 +12,9 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.geometry import BLOCK, Box, Key, block_box, clip, join, part_of
 from orvix.strokes import rhythm
 from orvix.strokes.area import Area
@@ -124,7 +124,7 @@ def _at_side(carried: Plane, window: Pixels) -> Plane:
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def smear_dab(pixels, top, left, carried, paint, keep, first):  # type: ignore[no-untyped-def]
     """One stamp of a smear: what is carried takes up the window's colour and is laid by `paint`; unchecked kernel.
 

@@ -15,10 +15,10 @@ from math import atan2, degrees, hypot
 from typing import Any, NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix.chance import fold, unit
+from orvix.compiling import kernel, kernel_with
 from orvix.errors import BadValue
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.window import Window
@@ -211,7 +211,7 @@ def numbers(seed: int, salt: int, count: int, each: int) -> Floats:
     return out
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def _fill(out, seed, salt):  # type: ignore[no-untyped-def]
     """Chance keyed by (seed, salt, row, column); unchecked kernel."""
     state = fold(fold(np.uint64(23), seed), salt)
@@ -221,14 +221,14 @@ def _fill(out, seed, salt):  # type: ignore[no-untyped-def]
             out[n, k] = np.float32(unit(fold(row, np.uint64(k))))
 
 
-@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+@kernel_with(inline="always")
 def number_of(i, j, n, s, m):  # type: ignore[no-untyped-def]
     """The number of one cell; n, s, m as `Lattice.reduced` gives them, int32."""
     times = i // n
     return np.int32((i - times * n) * m + (j - times * s) % m)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _number(i, j, out, n, s, m):  # type: ignore[no-untyped-def]
     """The numbers of cells, all flat int32; computed anew where the cell changes. Unchecked kernel."""
     last_i, last_j, number = np.int32(-2147483647), np.int32(0), np.int32(0)

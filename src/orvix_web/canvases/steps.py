@@ -157,7 +157,9 @@ def check_strokes(whole: History, told: Mapping[str, Any]) -> None:
 def refuse_long(steps: Sequence[Step]) -> None:
     """Raise TooLong where so many steps would have to be done again that nobody should wait for it."""
     if len(steps) > MOST_AT_ONCE:
-        raise TooLong(f"{len(steps)} steps are painted again for this, beside the canvas: it can be used when that is done")
+        raise TooLong(
+            f"{len(steps)} steps are painted again for this, beside the canvas: it can be used when that is done"
+        )
 
 
 def _first(done: Sequence[DoneWith], strokes: set[int]) -> int:

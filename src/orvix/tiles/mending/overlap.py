@@ -9,8 +9,9 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from orvix.compiling import kernel_with
 
 Floats = NDArray[np.float32]
 COST_OF_LOSS, REGULAR = 0.35, 0.6
@@ -107,7 +108,7 @@ def least_error_cut(error: Floats, circular: bool) -> NDArray[np.int64]:
     return path
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def _cut(error, fixed):  # type: ignore[no-untyped-def]
     """The path of least sum; both ends at column `fixed` unless it is negative. Unchecked kernel."""
     rows, columns = error.shape

@@ -16,9 +16,9 @@ from typing import Any, Generic, TypeVar
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.errors import BadValue
 from orvix.tiles.motifs.layout import Item, Layout, Motif
 from orvix.tiles.motifs.shapes import shape_svg
@@ -284,7 +284,7 @@ def _in_one_colour(pixels: Pixels, colour: str) -> Pixels:
     return out
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def lay_sprite(out, sprite, top, left):  # type: ignore[no-untyped-def]
     """`sprite` over `out`, its upper left px at (top, left): uint16 (rows, columns, 4), premultiplied; unchecked."""
     y0, y1 = max(0, -top), min(sprite.shape[0], out.shape[0] - top)

@@ -9,9 +9,9 @@ from __future__ import annotations
 from math import cos, radians, sin
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.errors import BadValue
 from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
@@ -87,7 +87,7 @@ def render(order: Order) -> Pixels:
     return grey_to_pixels((grey - np.float32(0.5)) * np.float32(values["depth"] / 0.8) + np.float32(0.5))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _nearest(cell, planes, chance, u_across, u_down, v_across, v_down, numbers, vectors):  # type: ignore[no-untyped-def]
     """Cell and two planes for each px; unchecked kernel.
 
@@ -163,7 +163,7 @@ def _nearest(cell, planes, chance, u_across, u_down, v_across, v_down, numbers, 
 _FARTHEST = np.int32(2147483647)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _squares(out, x, y, at_x, at_y):  # type: ignore[no-untyped-def]
     """Squared distances of places from a point."""
     for n in range(out.shape[0]):
@@ -171,7 +171,7 @@ def _squares(out, x, y, at_x, at_y):  # type: ignore[no-untyped-def]
         out[n] = dx * dx + dy * dy
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _border_squares(out, x, y, own_x, own_y, at_x, at_y):  # type: ignore[no-untyped-def]
     """Squared distances of places from the border between their own point and another; far for their own."""
     for n in range(out.shape[0]):
@@ -181,7 +181,7 @@ def _border_squares(out, x, y, own_x, own_y, at_x, at_y):  # type: ignore[no-unt
         out[n] = to_middle * to_middle / apart if apart > 0 else np.float32(1e30)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _keep_two(near, next_near, bits, number):  # type: ignore[no-untyped-def]
     """Keep the two least keys."""
     for n in range(near.shape[0]):
@@ -190,7 +190,7 @@ def _keep_two(near, next_near, bits, number):  # type: ignore[no-untyped-def]
         near[n] = min(near[n], key)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _keep_one(near, bits, number):  # type: ignore[no-untyped-def]
     """Keep the least key."""
     for n in range(near.shape[0]):

@@ -11,10 +11,10 @@ from functools import lru_cache
 from math import cos, radians, sin
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from orvix.chance import fold, unit
+from orvix.compiling import kernel, kernel_with
 from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, closing_lattice
@@ -103,7 +103,7 @@ def _gradients(seed: int, salt: int, n: int, s: int, m: int) -> NDArray[np.float
     return out
 
 
-@njit(nogil=True, cache=True)
+@kernel_with(error_model="python")
 def _draw_gradients(out, seed, salt):  # type: ignore[no-untyped-def]
     """A unit vector for each point but the last row and column, each from its own key; unchecked kernel."""
     state = fold(fold(np.uint64(11), seed), salt)
@@ -115,7 +115,7 @@ def _draw_gradients(out, seed, salt):  # type: ignore[no-untyped-def]
             out[i, j, 1] = np.sin(angle)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _octave(total, gradients, u_across, u_down, v_across, v_down, numbers, strength):  # type: ignore[no-untyped-def]
     """Add one octave to `total`; unchecked kernel.
 

@@ -13,9 +13,9 @@ from math import hypot
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.errors import BadValue
 from orvix.pictures.packing import grey_to_pixels
 from orvix.registry import Value
@@ -70,7 +70,7 @@ class Edges:
         _add_edge(*(plane.ravel() for plane in planes), back, facing, self.radius)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _add_edge(nearest, facing, inside, distance, identity, back, towards, radius):  # type: ignore[no-untyped-def]
     """Take an edge into account; unchecked kernel over flat planes. an empty identity: nothing draws back."""
     drawn = identity.shape[0] > 0
@@ -114,7 +114,7 @@ def shade(order: Order, edges: Edges, lattice: Lattice, identity: Wholes, extra:
 _NONE = np.zeros((0, 0), np.float32)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _shade(nearest, inside, facing, identity, waver, extra, out, faces, numbers):  # type: ignore[no-untyped-def]
     """Tone of each px; unchecked kernel over flat planes; waver and extra may be empty.
 

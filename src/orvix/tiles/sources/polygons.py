@@ -9,8 +9,8 @@ from __future__ import annotations
 from math import hypot, sqrt
 
 import numpy as np
-from numba import njit
 
+from orvix.compiling import kernel
 from orvix.errors import BadValue
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, Places, Vector, Wholes, closing_lattice
@@ -70,7 +70,7 @@ def _nearest(at: Places, vectors: tuple[Vector, Vector], boxes: bool) -> tuple[W
     return i, j, x, y
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _nearest_corner(i, j, u, v, x, y, vectors):  # type: ignore[no-untyped-def]
     """Of the four corners of each px's cell the nearest, and the way from it; i and j are changed. Unchecked kernel."""
     px, py, qx, qy = vectors[0], vectors[1], vectors[2], vectors[3]

@@ -5,8 +5,8 @@ from __future__ import annotations
 from math import hypot
 
 import numpy as np
-from numba import njit
 
+from orvix.compiling import kernel, kernel_with
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, closing_lattice, number_of
 from orvix.tiles.sources.pieces import PIECE_VALUES, Edges, check_pieces, flat, shade
@@ -51,7 +51,7 @@ def render(order: Order) -> Pixels:
     return shade(order, edges, lattice, identity, planes[3])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _around(i, j, chance, cells, sway, ids, sides):  # type: ignore[no-untyped-def]
     """The shingles i - 1 to i + 1 of course j into `ids`, their sides from left to right, in shingles, into `sides`."""
     for k in range(4):
@@ -61,13 +61,13 @@ def _around(i, j, chance, cells, sway, ids, sides):  # type: ignore[no-untyped-d
             ids[k] = number
 
 
-@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+@kernel_with(inline="always")
 def _which(part, sides):  # type: ignore[no-untyped-def]
     """Which of three shingles a place lies in."""
     return 0 if part < sides[1] else (2 if part >= sides[2] else 1)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _lay(i, j, u, v, identity, planes, chance, cells, given):  # type: ignore[no-untyped-def]
     """Which shingle lies at each px, the ways to its sides and its end in px, and its shade; unchecked kernel.
 

@@ -10,9 +10,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from orvix.compiling import kernel
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.sources.registry import Order, Plane
 
@@ -79,7 +79,7 @@ def _moves(
     return np.stack([x[near], y[near]], axis=1).astype(np.int64)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel
 def _lay(plane, cover, ends, shapes, copies, box, how):  # type: ignore[no-untyped-def]
     """Lay the copies of marks that reach a window; unchecked kernel."""
     one, half = np.float32(1.0), np.float32(0.5)

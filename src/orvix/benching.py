@@ -178,6 +178,24 @@ def _canvases(clock: Clock) -> dict[str, float]:
     return told | {"16384 over 1024": round(large / small, 3)}
 
 
+def _replay(clock: Clock) -> dict[str, float]:
+    """Five hundred recorded strokes, each some 700 px, painted again with a brush at twice its size on 2048 square."""
+    brush = load_brush(STARTERS.get("sailcloth-chalk").data, no_files)
+    brush = brush.with_brush(brush.brush.in_hand(size=2 * brush.brush.size))
+    canvas, names = Canvas(CanvasSpec(2048, 2048)), list(TRIALS)
+    grains, recorded = GrainLayer(canvas), 0.0
+    strokes = []
+    for n in range(500):
+        samples = record(TRIALS[names[n % len(names)]], n) * np.array([1, 700, 450, 1, 1, 1, 1])
+        recorded += float(samples[-1, 0] - samples[0, 0]) / 1000
+        strokes.append(check_samples(samples + np.array([0, 40 + n * 37 % 1280, 40 + n * 53 % 1500, 0, 0, 0, 0])))
+    start = clock()
+    for n, samples in enumerate(strokes):
+        paint_stroke(canvas, Stroke(brush, samples, seed=n), grains)
+    took = clock() - start
+    return {"500 strokes painted again, s": round(took, 2), "recorded time over it": round(recorded / took, 1)}
+
+
 def _memory(clock: Clock) -> dict[str, float]:
     """A canvas of 16384 square painted all about on three layers, shown at 100 % and whole; what the process grew by.
 
@@ -351,6 +369,7 @@ PARTS: dict[str, Callable[[Clock], dict[str, float]]] = {
     "kinds": _kinds,
     "canvases": _canvases,
     "memory": _memory,
+    "replay": _replay,
     "joined": _joined,
     "layers": _layers,
     "proofs": _proofs,

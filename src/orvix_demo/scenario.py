@@ -156,5 +156,5 @@ def paint(canvas: Canvas) -> None:
     unstored = painting.take_unstored()
     if unstored is not None:
         journal.store(*unstored)
-    journal.thumbnail(thumbnail(painting.small))
+    journal.thumbnail(thumbnail(painting.shown.small))
     canvas.refresh_from_db()

@@ -31,7 +31,7 @@ def test_each_part_gives_its_numbers(part, key):
 def test_an_unknown_part_lists_those_known():
     with pytest.raises(
         UnknownName,
-        match="known are dabs, kinds, canvases, memory, joined, layers, proofs, streamed, trial-sheet, tiles",
+        match="known are dabs, kinds, canvases, memory, replay, joined, layers, proofs, streamed, trial-sheet, tiles",
     ):
         benching.run("speed", ticking())
 

@@ -368,7 +368,7 @@ def test_the_picture_for_quick_opening_is_kept_where_it_still_holds(painter, wav
     stroke(painting, wavy, 2)
     assert np.array_equal(painting.view(box, 1), painting.canvas.view(box, 1))
     fresh = opened(row)[0]
-    assert np.array_equal(fresh.shown, fresh.canvas.view(box, 1))
+    assert np.array_equal(fresh.shown.picture, fresh.canvas.view(box, 1))
     kept(painting, journal)
     painting.undo()
     assert load(row).shown is None
@@ -378,4 +378,4 @@ def test_the_picture_for_quick_opening_is_kept_where_it_still_holds(painter, wav
     assert load(row).shown is not None
     keep_tile(painter, tile.pk, NOISE | {"seed": 9})
     assert load(row).shown is None
-    assert np.array_equal(opened(row)[0].shown, load(row).canvas.view(box, 1))
+    assert np.array_equal(opened(row)[0].shown.picture, load(row).canvas.view(box, 1))

@@ -235,7 +235,7 @@ def test_the_small_picture_is_the_whole_one_seen_small(canvas, wavy):
     painting, journal = opened(canvas)
     stroke(painting, wavy, 1)
     store(painting, journal)
-    assert np.array_equal(painting.small, painting.canvas.view(painting.canvas.spec.box, 2))
+    assert np.array_equal(painting.shown.small, painting.canvas.view(painting.canvas.spec.box, 2))
 
 
 def test_the_demo_scenario_builds_once_and_its_canvas_closes(painter):

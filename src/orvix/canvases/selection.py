@@ -14,12 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.canvases.blocks import EMPTY, Block
-from orvix.canvases.canvas import Canvas
+from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.compositing import confine
 from orvix.canvases.layers import SELECTION, Change
 from orvix.geometry import BLOCK, Box, Key, block_box, clip, join, keys_in
 from orvix.strokes.area import Area
 from orvix.strokes.windows import gather
+from orvix.tiles.joining import PLAIN
 
 Cover = NDArray[np.uint16]
 """How far each px of a block is selected: uint16 (BLOCK, BLOCK), 65535 wholly."""
@@ -82,6 +83,42 @@ def box_of_cover(key: Key, cover: Cover) -> Box | None:
         return None
     left, top, _, _ = block_box(key)
     return left + int(columns[0]), top + int(rows[0]), left + int(columns[-1]) + 1, top + int(rows[-1]) + 1
+
+
+def box_on_cloth(spec: CanvasSpec, covers: Iterable[tuple[Key, Cover]]) -> Box | None:
+    """The smallest box around what blocks cover, on the cloth: past a joined border it goes on instead of all across.
+
+    So what lies across a border is one thing. It begins on the canvas and is at most as large. Only where copies lie
+    straight beside each other, none turned over; elsewhere it is the box on the canvas. None for nothing.
+    """
+    across, down = np.zeros(spec.width + BLOCK, bool), np.zeros(spec.height + BLOCK, bool)
+    for key, cover in covers:
+        left, top, right, bottom = block_box(key)
+        across[left:right] |= cover.any(axis=0)
+        down[top:bottom] |= cover.any(axis=1)
+    joined = spec.joined
+    goes_on = joined is not None and joined.repeat.kind == "straight" and joined.neighbours == PLAIN
+    ends = [_ends(there, goes_on) for there in (across[: spec.width], down[: spec.height])]
+    if ends[0] is None or ends[1] is None:
+        return None
+    return ends[0][0], ends[1][0], ends[0][1], ends[1][1]
+
+
+def _ends(there: NDArray[np.bool_], goes_on: bool) -> tuple[int, int] | None:
+    """The shortest stretch that holds every place that is true; goes_on: round the end to the start again."""
+    at = np.flatnonzero(there)
+    if not len(at):
+        return None
+    if goes_on and there[0] and there[-1] and len(at) < len(there):
+        gap = int(np.argmax(np.diff(at)))
+        return int(at[gap + 1]), int(at[gap]) + 1 + len(there)
+    return int(at[0]), int(at[-1]) + 1
+
+
+def selected_on_cloth(canvas: Canvas) -> Box | None:
+    """As `selected_box`, past joined borders; see `box_on_cloth`."""
+    keys = canvas.layer_blocks(SELECTION).keys()
+    return box_on_cloth(canvas.spec, ((key, cover) for key in keys if (cover := cover_at(canvas, key)) is not None))
 
 
 def confined(canvas: Canvas, key: Key, before: Block | None, after: Block | None) -> Block | None:
@@ -155,13 +192,18 @@ def _near(canvas: Canvas, margin: int) -> Iterable[Key]:
 def shown_paths(canvas: Canvas) -> dict[str, Any]:
     """What a page shows of the selection: box [left, top, right, bottom] or null; paths, each a list of [x, y] in px.
 
+    Both on the cloth: past a joined border they go on.
+
     The paths go round all that is at least half selected, to within a px of what a page shows of the whole canvas.
     """
-    box = selected_box(canvas)
+    box = selected_on_cloth(canvas)
     if box is None:
         return {"box": None, "paths": []}
     step = max(-(-max(box[2] - box[0], box[3] - box[1]) // _SHOWN_SIDE), 1)
-    whole = canvas.layer_blocks(SELECTION).read(box)[::step, ::step, 3]
+    spec = canvas.spec
+    whole = np.zeros((box[3] - box[1], box[2] - box[0]), np.uint16)
+    gather(Area(spec.width, spec.height, spec.joined), box, whole, lambda key: cover_at(canvas, key))
+    whole = whole[::step, ::step]
     inside = np.pad((whole >= 32768).astype(np.uint8), 1)
     twice = np.repeat(np.repeat(inside, 2, axis=0), 2, axis=1)
     found, _ = cv2.findContours(twice, cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)

@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 
 from orvix.canvases.before import StrokesBefore, listens
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.compositing import reduced
 from orvix.canvases.fills import Fill
 from orvix.canvases.layers import SELECTION, At, Change, block_numbers, effects_reach
 from orvix.canvases.next_stamp import StampGhosts
@@ -23,17 +22,18 @@ from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.devices.pen import PenPressure
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, aligned, area, block_box, clip, merged
+from orvix.geometry import BLOCK, Box, block_box, clip, merged
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.steps import DoneWith
-from orvix_web.canvases.storage import SHOWN_BITS, Done, Journal, Opened, Record, as_stroke, load
+from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, load
 from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.looking import history_facts, history_pictures, selection_facts
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 from orvix_web.live.past import KeptPast, Past
+from orvix_web.live.shown import Shown
 
 UNDO_BYTES = 256 * 1024 * 1024
 _TRIED = ("filter", "layers", "lettering", "move", "recolour", "shape", "transform")
@@ -101,11 +101,10 @@ class Painting:
         """What is kept, while something else is only looked at."""
         self._before = StrokesBefore()
         self._recalled: set[int] = set()
-        self._swiftly: list[Box] = []
-        """What windows were shown while a hand painted on one of many layers: values may be off by one there."""
-        self._fit_spec(opened.shown)
+        self.shown = Shown(self.canvas, opened.shown)
+        self._ghosts = StampGhosts(self.canvas.spec)
         if opened.shown is not None and (self.dirty or self._restacked):
-            self._show_changed()
+            self.shown.update(self._changed_since())
 
     @property
     def _rests(self) -> bool:
@@ -114,40 +113,16 @@ class Painting:
 
     def view(self, box: Box, level: int) -> NDArray[np.uint8]:
         """As `Canvas.view`; what is seen small of a picture at rest is cut from the one that is kept."""
-        if self._open is not None:
-            seen = self.canvas.view(box, level, swift=True)
-            if self.canvas.was_swift:
-                self._swiftly = merged([*self._swiftly, box])
-            return seen
-        if level < self._level or not self._level or not self._rests:
-            return self.canvas.view(box, level)
-        step = 1 << self._level
-        left, top, right, bottom = box[0] // step, box[1] // step, -(-box[2] // step), -(-box[3] // step)
-        return reduced(np.ascontiguousarray(self.shown[top:bottom, left:right]), level - self._level)
+        return self.shown.view(box, level, painting=self._open is not None, rests=self._rests)
 
     @property
     def unsettled(self) -> bool:
         """Whether there is anything to `settle`."""
-        return bool(self._swiftly) and self._open is None
+        return self.shown.unsettled and self._open is None
 
     def settle(self) -> list[Box]:
         """What is to be shown again now that the hand rests, so that windows have every value as a file has it."""
-        if self._open is not None:
-            return []
-        boxes, self._swiftly = self._swiftly, []
-        return [one for box in boxes if area(one := clip(box, self.canvas.spec.box))]
-
-    @property
-    def small(self) -> NDArray[np.uint8]:
-        """The whole picture at no more than 256 px a side, as it was when blocks were last stored."""
-        return reduced(self.shown, self.canvas.spec.level_within(8) - self._level)
-
-    def _fit_spec(self, shown: NDArray[np.uint8] | None = None) -> None:
-        """What depends on the size, the ground or the edges of the canvas, made anew for those it has now."""
-        self._ghosts = StampGhosts(self.canvas.spec)
-        self._level = self.canvas.spec.level_within(SHOWN_BITS)
-        self.shown: NDArray[np.uint8] = self.canvas.view(self.canvas.spec.box, self._level) if shown is None else shown
-        """The whole picture at `_level`, as it was when blocks were last stored."""
+        return [] if self._open is not None else self.shown.settle()
 
     @property
     def open_stroke(self) -> tuple[int, int] | None:
@@ -410,30 +385,23 @@ class Painting:
     def take_unstored(self) -> tuple[Change, int, dict[int, Change]] | None:
         """The blocks and the stack to be stored, through which number, and what stood before; None for nothing.
 
-        Brings `shown` and `small` up to date as well.
+        Brings `shown` up to date as well.
         """
         if self._tried is not None or (not self.dirty and not self._restacked and not self._unstored):
             return None
         blocks = {at: self.canvas.layer_blocks(at[0]).get(at[1]) for at in self.dirty}
         now = Change(blocks, self.canvas.stack, self.canvas.spec)
-        self._show_changed()
+        self.shown.update(self._changed_since())
         befores, self._unstored = self._unstored, {}
         self.dirty, self._restacked = set(), False
         return now, self._done[-1].number if self._done else 0, befores
-
-    def _show_changed(self) -> None:
-        for box in self._changed_since():
-            left, top, right, bottom = clip(aligned(box, 1 << self._level), self.canvas.spec.box)
-            part = self.canvas.view((left, top, right, bottom), self._level)
-            y, x = top >> self._level, left >> self._level
-            self.shown[y : y + part.shape[0], x : x + part.shape[1]] = part
 
     def picture_kept(self) -> tuple[NDArray[np.uint8], CanvasSpec, int, dict[str, int]] | None:
         """What is kept for quick opening, as `Journal.picture` takes it; None while something is not stored yet."""
         if not self._rests:
             return None
         through = self._done[-1].number if self._done else 0
-        return self.shown.copy(), self.canvas.spec, through, self._tile_versions(None)
+        return self.shown.picture.copy(), self.canvas.spec, through, self._tile_versions(None)
 
     def _going(self, stroke: int) -> _Open:
         if self._open is None or self._open.stroke != stroke:
@@ -466,7 +434,8 @@ class Painting:
         """Bring what depends on a change up to date; where it shows."""
         self._selected += any(at[0] == SELECTION for at in change.blocks)
         if change.spec is not None:
-            self._fit_spec()
+            self._ghosts = StampGhosts(self.canvas.spec)
+            self.shown.fit()
         return self._boxes(change)
 
     def _boxes(self, change: Change) -> list[Box]:

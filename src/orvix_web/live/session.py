@@ -257,7 +257,7 @@ class CanvasSession:
             unstored = self.painting.take_unstored()
             if unstored is None:
                 return None
-            return unstored, thumbnail(self.painting.small)
+            return unstored, thumbnail(self.painting.shown.small)
 
         prepared = await self.loop.run_in_executor(self._paint, prepare)
         if prepared is not None:

@@ -12,10 +12,12 @@ from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.fills import Fill
 from orvix.canvases.layers import SELECTION, Layer, parse_stack
 from orvix.canvases.operations import do
-from orvix.canvases.selection import selected_box
+from orvix.canvases.operations.transform import painted_box
+from orvix.canvases.selection import selected_box, shown_paths
 from orvix.canvases.strokes import put_back
 from orvix.errors import OrvixError
 from orvix.tiles.joining import Joining
+from orvix.tiles.repeats import Repeat
 
 W, H = 560, 400
 
@@ -116,6 +118,40 @@ def test_over_joined_borders_it_comes_in_opposite():
     plain = marked()
     do(plain, "transform", {"layers": [1], "turn": 30})
     assert np.abs(np.roll(picture(plain), W - 280, axis=1).astype(int) - picture(turned)).max() <= 2
+
+
+@pytest.mark.parametrize("selected", [False, True])
+def test_what_lies_across_joined_borders_is_moved_and_turned_as_one_thing(selected):
+    canvas, plain = marked(joined=Joining()), marked()
+    by = (W - 270, H - 250)  # across both borders
+    for one in (canvas, plain):
+        if selected:
+            do(
+                one,
+                "select",
+                {"by": {"kind": "shape", "make": {"kind": "rectangle", "start": [240, 230], "end": [320, 290]}}},
+            )
+    do(canvas, "transform", {"layers": [1], "x": by[0], "y": by[1]})
+    box = (240 + by[0], 230 + by[1], 320 + by[0], 290 + by[1])
+    if selected:
+        told = shown_paths(canvas)
+        assert told["box"] == list(box)
+        assert len(told["paths"]) == 1
+        assert np.ptp(told["paths"][0], axis=0) == pytest.approx([80, 60], abs=1)
+    else:
+        assert painted_box(canvas, list(canvas.stack)) == box
+    for told in ({"turn": 180}, {"turn": 37, "across": 1.3}, {"across": -1}):
+        do(canvas, "transform", {"layers": [1], **told})
+        do(plain, "transform", {"layers": [1], **told})
+        moved = np.roll(picture(plain), by, axis=(1, 0)).astype(int)
+        assert np.abs(moved - picture(canvas)).max() <= 2, told
+
+
+def test_where_copies_are_staggered_the_box_stays_on_the_canvas():
+    canvas = marked(joined=Joining(Repeat("brick")))
+    do(canvas, "transform", {"layers": [1], "x": W - 270})
+    left, _, right, _ = painted_box(canvas, list(canvas.stack))
+    assert (left, right) == (0, W)
 
 
 def test_fills_and_shapes_are_moved_by_their_values():

@@ -26,15 +26,15 @@ from orvix.canvases.operations.move import moved_along
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.operations.shape import no_brush
 from orvix.canvases.resizing import mapped_values
-from orvix.canvases.selection import anything_selected, as_block, box_of_cover, confined, cover_at, selected_box
+from orvix.canvases.selection import anything_selected, as_block, box_on_cloth, confined, cover_at, selected_on_cloth
 from orvix.canvases.shaping import BrushOf, shape_pixels
 from orvix.canvases.strokes import put_back
 from orvix.canvases.typesetting import FontOf, lettering_pixels, no_font
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, Key, join, part_of
+from orvix.geometry import BLOCK, Box, Key, part_of
 from orvix.registry import Value, check_values
 from orvix.strokes.area import Area
-from orvix.strokes.windows import pieces
+from orvix.strokes.windows import gather, pieces
 from orvix.tiles.joining import turned_over
 
 MOST_PX = 8192 * 4096
@@ -87,7 +87,7 @@ def run(canvas: Canvas, told: Told) -> Change:
         canvas.refuse_locked(one)
         if selects and one.kind in ("shape", "lettering", "fill"):
             raise BadValue("layer", one.name, f"is a {one.kind}: select nothing to transform it, or merge it first")
-    box = selected_box(canvas) if selects else painted_box(canvas, layers)
+    box = selected_on_cloth(canvas) if selects else painted_box(canvas, layers)
     matrix = matrix_of(values, _about(told.get("about"), box, canvas))
     change = Change()
     try:
@@ -106,15 +106,10 @@ def run(canvas: Canvas, told: Told) -> Change:
 
 
 def painted_box(canvas: Canvas, layers: list[Layer]) -> Box | None:
-    """The box around all that the layers hold, in px; None for nothing."""
-    found: Box | None = None
-    for number in (n for one in layers for n in (one.id, one.mask, one.border) if n):
-        blocks = canvas.layer_blocks(number)
-        for key in blocks:
-            block = blocks.get(key)
-            assert block is not None
-            found = join(found, box_of_cover(key, block[..., 3]))
-    return found
+    """The box around all that the layers hold, in px, on the cloth (see `box_on_cloth`); None for nothing."""
+    planes = [canvas.layer_blocks(n) for one in layers for n in (one.id, one.mask, one.border) if n]
+    held = ((key, block[..., 3]) for blocks in planes for key in blocks if (block := blocks.get(key)) is not None)
+    return box_on_cloth(canvas.spec, held)
 
 
 def _about(told: Any, box: Box | None, canvas: Canvas) -> tuple[float, float]:
@@ -159,11 +154,17 @@ def _take(canvas: Canvas, number: int, box: Box) -> _Taken:
     if (box[2] - box[0]) * (box[3] - box[1]) > MOST_PX:
         rule = f"at most {MOST_PX} px can be transformed at once: select less"
         raise BadValue("selection", f"{box[2] - box[0]} x {box[3] - box[1]} px", rule)
-    pixels = canvas.layer_blocks(number).read(box)
+    pixels = _read(canvas, number, box)
     if number != SELECTION and anything_selected(canvas):
-        cover = canvas.layer_blocks(SELECTION).read(box)[..., 3:].astype(np.uint32)
+        cover = _read(canvas, SELECTION, box)[..., 3:].astype(np.uint32)
         pixels = ((pixels * cover + 32767) // 65535).astype(np.uint16)
     return _Taken(pixels, box[0], box[1])
+
+
+def _read(canvas: Canvas, number: int, box: Box) -> NDArray[np.uint16]:
+    """A plane's px within a box of the cloth."""
+    window = np.zeros((box[3] - box[1], box[2] - box[0], 4), np.uint16)
+    return gather(_area(canvas), box, window, canvas.layer_blocks(number).get)
 
 
 def _mapped(taken: _Taken, matrix: Matrix) -> _Taken:

@@ -24,6 +24,13 @@ EMPTY.flags.writeable = False
 _stamps = count()
 
 
+def looked_at(pixels: Block) -> Block:
+    """The same px, not to be changed: kernels are compiled anew for every mix of what may be changed and what not."""
+    seen = pixels.view()
+    seen.flags.writeable = False
+    return seen
+
+
 class Waiting:
     """A block that is made when it is first asked for, once for all that share it."""
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.canvases.blocks import EMPTY, Block, Blocks
+from orvix.canvases.blocks import EMPTY, Block, Blocks, looked_at
 from orvix.canvases.compositing import colour_to_unit, flatten, lay_over, reduced
 from orvix.canvases.fills import FillBlocks, plain_block
 from orvix.canvases.layers import At, Change, Layer, Stack, block_numbers, check_stack, locked
@@ -166,7 +166,7 @@ class Canvas:
                 x0, y0, x1, y1 = clip(block_box(key), box)
                 y, x = key[0] * BLOCK, key[1] * BLOCK
                 under = np.ascontiguousarray(out[y0 - top : y1 - top, x0 - left : x1 - left])
-                lay_over(under, under, 0, 0, block, y0 - y, x0 - x, np.float32(1))
+                lay_over(under, looked_at(under), 0, 0, looked_at(block), y0 - y, x0 - x, np.float32(1))
                 out[y0 - top : y1 - top, x0 - left : x1 - left] = under
         return out
 
@@ -232,9 +232,7 @@ class Canvas:
         if at not in self.shown:
             blocks = self.blocks.get(at[0])
             return None if blocks is None else blocks.get(at[1])
-        looked_at = self.shown[at].view()
-        looked_at.flags.writeable = False
-        return looked_at
+        return looked_at(self.shown[at])
 
     def _block(self, key: Key) -> Block | None:
         """All that is seen at a block; not to be changed."""
@@ -253,8 +251,7 @@ class Canvas:
     def _flattened(self, part: Part, cut: Cut, into: Rgba8 | None = None, row: int = 0, column: int = 0) -> Rgba8:
         """A cut of a block over the ground, by itself or from a row and column of a picture on."""
         out = np.empty((cut[1] - cut[0], cut[3] - cut[2], 4), np.uint8) if into is None else into
-        block = part.pixels.view()
-        block.flags.writeable = False
+        block = looked_at(part.pixels)
         y, x = part.at(cut)
         flatten(out, row, column, block, y, y + cut[1] - cut[0], x, x + cut[3] - cut[2], self._ground)
         return out

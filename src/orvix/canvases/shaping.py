@@ -10,7 +10,7 @@ from math import ceil, floor
 import numpy as np
 import resvg_py
 
-from orvix.canvases.blocks import Blocks
+from orvix.canvases.blocks import Blocks, looked_at
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.compositing import lay_over
 from orvix.canvases.outlines import Outline, Piece, along, samples_along
@@ -121,6 +121,6 @@ def lay_picture(canvas: Canvas, box: Box, body: Callable[[int, int], str], fill:
             block = np.zeros((BLOCK, BLOCK, 4), np.uint16) if held is None else held.copy()
             where = part_of(key, part)
             under = np.ascontiguousarray(block[where])
-            lay_over(under, under, 0, 0, over, 0, 0, np.float32(1))
+            lay_over(under, looked_at(under), 0, 0, looked_at(over), 0, 0, np.float32(1))
             block[where] = under
             canvas.layer.put(key, block)

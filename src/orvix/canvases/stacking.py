@@ -9,7 +9,7 @@ picture does not depend on which layer is painted on, and while one is, only the
 and only in the rows and columns that changed: everything else is kept, told by the very blocks it was made from.
 
 While a hand paints even those can be too many. Then a long run is merged as what is below the one that changes, that
-one, and what is above (`swift`): no more than a 65535th apart, and made good when the hand rests.
+one, and what is above (`swift`): rounded otherwise, by a few 65535ths, and made good when the hand rests.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ from typing import Any
 
 import numpy as np
 
-from orvix.canvases.blocks import Block
+from orvix.canvases.blocks import Block, looked_at
 from orvix.canvases.compositing import fade, lay_atop, lay_between, lay_over
 from orvix.canvases.effects import reach_of, rendered
 from orvix.canvases.layers import At, Layer, Stack
@@ -160,6 +160,7 @@ class Stacking:
         self._runs: list[tuple[int, int]] = []
         self._keeping = self._swift = self._was_swift = False
         self._room = np.empty(BLOCK * BLOCK * 4, np.uint16)
+        """Where what is shown swiftly is made; see `_room_for`."""
         self._kept: OrderedDict[Any, tuple[Any, Block | None]] = OrderedDict()
         self._edges_kept: OrderedDict[Any, tuple[Any, tuple[Block | None, Block | None]]] = OrderedDict()
 
@@ -189,6 +190,7 @@ class Stacking:
 
     def alone(self, stack: Stack, layer: Layer, key: Key) -> Block | None:
         """One layer or group by itself at a block, as if it were seen and full; what is clipped to it left out."""
+        self._swift = False
         item = Item(layer, items_of(stack, layer.id) if layer.kind == "group" else (), ())
         part = self._finished(self._item(item, key, WHOLE), WHOLE)
         return None if part is None else part.pixels
@@ -205,7 +207,7 @@ class Stacking:
         if part.opacity == 1:
             out[:] = part.pixels[row : row + out.shape[0], column : column + out.shape[1]]
         else:
-            fade(out, part.pixels, row, column, np.float32(part.opacity))
+            fade(out, looked_at(part.pixels), row, column, np.float32(part.opacity))
         return Part(out, own=True, row=cut[0], column=cut[2])
 
     # What things are made from.
@@ -361,7 +363,9 @@ class Stacking:
         if below is None or above_it is None or painted is None or painted.opacity != 1:
             return self._merged(self._merged(below, painted, cut), above_it, cut)
         out = self._room_for(cut, items is self._items[1])
-        lay_between(out.pixels, *(one for part in (below, painted, above_it) for one in (part.pixels, *part.at(cut))))
+        lay_between(
+            out.pixels, *(one for part in (below, painted, above_it) for one in (looked_at(part.pixels), *part.at(cut)))
+        )
         return out
 
     def _room_for(self, cut: Cut, again: bool) -> Part:
@@ -377,7 +381,8 @@ class Stacking:
         if under.opacity != 1:
             under = self._mine(under, cut)
         out = under if under.own else self._room_for(cut, False)
-        lay_over(out.pixels, under.pixels, *under.at(cut), over.pixels, *over.at(cut), np.float32(over.opacity))
+        below, above = looked_at(under.pixels), looked_at(over.pixels)
+        lay_over(out.pixels, below, *under.at(cut), above, *over.at(cut), np.float32(over.opacity))
         return out
 
     def _blended(self, under: Part | None, over: Part | None, layer: Layer, cut: Cut) -> Part | None:
@@ -386,7 +391,8 @@ class Stacking:
         out = self._mine(under, cut)
         flat = out.pixels.reshape(-1, 4)
         share = np.full(1, over.opacity, np.float32)
-        blend_pixels(flat, flat, over.cut_out(cut).reshape(-1, 4), share, mode_number(layer.mode))
+        above = looked_at(over.cut_out(cut).reshape(-1, 4))
+        blend_pixels(flat, looked_at(flat), above, share, mode_number(layer.mode))
         return out
 
     def _item(self, item: Item, key: Key, cut: Cut) -> Part | None:
@@ -403,7 +409,7 @@ class Stacking:
         under, over = (None if one is None else Part(one) for one in self._edges(item, key))
         if over is not None and part is not None:
             part = self._mine(part, cut)
-            lay_atop(part.pixels.reshape(-1, 4), over.cut_out(cut).reshape(-1, 4), _ONE, 0)
+            lay_atop(part.pixels.reshape(-1, 4), looked_at(over.cut_out(cut).reshape(-1, 4)), _ONE, 0)
         return part if under is None else self._merged(under, part, cut)
 
     def _edges(self, item: Item, key: Key) -> tuple[Block | None, Block | None]:
@@ -451,7 +457,7 @@ class Stacking:
                 part = self._mine(part, cut)
                 flat = part.pixels.reshape(-1, 4)
                 strength = np.float32(above.opacity)
-                lay_atop(flat, above.cut_out(cut).reshape(-1, 4), strength, mode_number(one.layer.mode))
+                lay_atop(flat, looked_at(above.cut_out(cut).reshape(-1, 4)), strength, mode_number(one.layer.mode))
         part = self._merged(part, border, cut)
         assert part is not None
         if mask is not None:

@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.canvases.blocks import EMPTY, Block, Blocks
+from orvix.canvases.blocks import EMPTY, Block, Blocks, looked_at
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.compositing import lay_over
 from orvix.canvases.fills import Fill
@@ -139,7 +139,7 @@ def _of_plane(canvas: Canvas, number: int, box: Box | None, matrix: Matrix, chan
             out = np.array(EMPTY if held is None else held)
             rows, columns = part_of(key, part)
             under = np.ascontiguousarray(out[rows, columns])
-            lay_over(under, under, 0, 0, over, 0, 0, np.float32(1))
+            lay_over(under, looked_at(under), 0, 0, looked_at(over), 0, 0, np.float32(1))
             out[rows, columns] = under
             _put(canvas, (number, key), out, change)
 

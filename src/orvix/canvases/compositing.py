@@ -10,6 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from orvix.canvases.blocks import Block, looked_at
 from orvix.colour.blending import lay_over as blend_row
 from orvix.colour.blending import round_pixels, to_sixteen
 from orvix.compiling import kernel
@@ -234,6 +235,11 @@ def lay_over(out, under, row, column, above, above_row, above_column, opacity): 
         for x in range(count):
             mixed = np.float32(top[x]) * opacity + np.float32(here[x]) * four[x]
             to[x] = np.uint16(np.int32(min(mixed, full) + half))
+
+
+def lay_on(under: Block, over: Block) -> None:
+    """Lay a picture of the same size over another, in place."""
+    lay_over(under, looked_at(under), 0, 0, looked_at(over), 0, 0, np.float32(1))
 
 
 @kernel

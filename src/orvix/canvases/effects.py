@@ -17,8 +17,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.canvases.blocks import Block, looked_at
-from orvix.canvases.compositing import colour_to_unit, lay_over
+from orvix.canvases.blocks import Block
+from orvix.canvases.compositing import colour_to_unit, lay_on
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK
 from orvix.registry import Registry, Value, check_values
@@ -116,7 +116,7 @@ def rendered(effects: Iterable[Effect], opacity: Plane, margin: int) -> tuple[Bl
             if held is None:
                 found[n] = block
             else:
-                lay_over(held, looked_at(held), 0, 0, looked_at(block), 0, 0, np.float32(1))
+                lay_on(held, block)
     under, over = (None if one is None or not one.any() else one for one in found)
     return under, over
 

@@ -17,7 +17,7 @@ from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.compositing import confine
 from orvix.canvases.layers import SELECTION, Change
-from orvix.geometry import BLOCK, Box, Key, block_box, clip, join, keys_in
+from orvix.geometry import BLOCK, Box, Key, block_box, clip, keys_in
 from orvix.strokes.area import Area
 from orvix.strokes.windows import gather
 from orvix.tiles.joining import PLAIN
@@ -67,22 +67,9 @@ def put_selection(canvas: Canvas, covers: dict[Key, Cover]) -> Change:
 
 
 def selected_box(canvas: Canvas) -> Box | None:
-    """The smallest box of the canvas around all that is selected, at least a little; None for nothing."""
-    found: Box | None = None
-    for key in canvas.layer_blocks(SELECTION):
-        cover = cover_at(canvas, key)
-        assert cover is not None
-        found = join(found, box_of_cover(key, cover))
-    return found
-
-
-def box_of_cover(key: Key, cover: Cover) -> Box | None:
-    """The smallest box of the canvas around what a block covers, at least a little; None for nothing."""
-    rows, columns = (np.flatnonzero(cover.any(axis=axis)) for axis in (1, 0))
-    if not len(rows):
-        return None
-    left, top, _, _ = block_box(key)
-    return left + int(columns[0]), top + int(rows[0]), left + int(columns[-1]) + 1, top + int(rows[-1]) + 1
+    """The smallest box around all that is selected, at least a little; see `box_on_cloth`. None for nothing."""
+    keys = canvas.layer_blocks(SELECTION).keys()
+    return box_on_cloth(canvas.spec, ((key, cover) for key in keys if (cover := cover_at(canvas, key)) is not None))
 
 
 def box_on_cloth(spec: CanvasSpec, covers: Iterable[tuple[Key, Cover]]) -> Box | None:
@@ -113,12 +100,6 @@ def _ends(there: NDArray[np.bool_], goes_on: bool) -> tuple[int, int] | None:
         gap = int(np.argmax(np.diff(at)))
         return int(at[gap + 1]), int(at[gap]) + 1 + len(there)
     return int(at[0]), int(at[-1]) + 1
-
-
-def selected_on_cloth(canvas: Canvas) -> Box | None:
-    """As `selected_box`, past joined borders; see `box_on_cloth`."""
-    keys = canvas.layer_blocks(SELECTION).keys()
-    return box_on_cloth(canvas.spec, ((key, cover) for key in keys if (cover := cover_at(canvas, key)) is not None))
 
 
 def confined(canvas: Canvas, key: Key, before: Block | None, after: Block | None) -> Block | None:
@@ -196,7 +177,7 @@ def shown_paths(canvas: Canvas) -> dict[str, Any]:
 
     The paths go round all that is at least half selected, to within a px of what a page shows of the whole canvas.
     """
-    box = selected_on_cloth(canvas)
+    box = selected_box(canvas)
     if box is None:
         return {"box": None, "paths": []}
     step = max(-(-max(box[2] - box[0], box[3] - box[1]) // _SHOWN_SIDE), 1)

@@ -10,9 +10,9 @@ from math import ceil, floor
 import numpy as np
 import resvg_py
 
-from orvix.canvases.blocks import Blocks, looked_at
+from orvix.canvases.blocks import Blocks
 from orvix.canvases.canvas import Canvas, CanvasSpec
-from orvix.canvases.compositing import lay_over
+from orvix.canvases.compositing import lay_on
 from orvix.canvases.outlines import Outline, Piece, along, samples_along
 from orvix.canvases.strokes import GrainLayer, Stroke, paint_stroke
 from orvix.errors import BadValue
@@ -121,6 +121,6 @@ def lay_picture(canvas: Canvas, box: Box, body: Callable[[int, int], str], fill:
             block = np.zeros((BLOCK, BLOCK, 4), np.uint16) if held is None else held.copy()
             where = part_of(key, part)
             under = np.ascontiguousarray(block[where])
-            lay_over(under, looked_at(under), 0, 0, looked_at(over), 0, 0, np.float32(1))
+            lay_on(under, over)
             block[where] = under
             canvas.layer.put(key, block)

@@ -10,18 +10,19 @@ import numpy as np
 from orvix.canvases.blocks import Block, Blocks
 from orvix.canvases.canvas import Canvas
 from orvix.canvases.fills import FillBlocks
-from orvix.canvases.layers import SELECTION, Layer, within
-from orvix.canvases.selection import anything_selected, selected_box
+from orvix.canvases.layers import Layer, within
+from orvix.canvases.selection import anything_selected, cover_at, selected_box
 from orvix.canvases.stacking import Stacking
 from orvix.errors import BadValue
-from orvix.geometry import Key, block_box, clip, keys_in
+from orvix.geometry import Key, keys_in
+from orvix.strokes.windows import gather, pieces
 
 MOST_PX = 8192 * 8192
 
 
 @dataclass(frozen=True)
 class Taken:
-    """pixels: uint16 (rows, columns, 4), premultiplied; x, y: where their first px lay, in px of the canvas."""
+    """pixels: uint16 (rows, columns, 4), premultiplied; x, y: where their first px lay, in px of the cloth."""
 
     pixels: Block
     x: int
@@ -59,19 +60,14 @@ def taken(canvas: Canvas, chosen: list[Layer], *, ground: bool = False) -> Taken
     wide, high = box[2] - box[0], box[3] - box[1]
     if wide * high > MOST_PX:
         raise BadValue("selection", f"{wide} x {high} px", f"at most {MOST_PX} px can be taken at once")
-    out = np.zeros((high, wide, 4), np.uint16)
-    for key, block in together(canvas, chosen, keys=list(keys_in(box))).items():
-        if block is not None:
-            left, top, right, bottom = clip(block_box(key), box)
-            x, y, _, _ = block_box(key)
-            out[top - box[1] : bottom - box[1], left - box[0] : right - box[0]] = block[
-                top - y : bottom - y, left - x : right - x
-            ]
+    area = canvas.fills.area
+    shown = together(canvas, chosen, keys=sorted({key for key, *_ in pieces(area, box)}))
+    out = gather(area, box, np.zeros((high, wide, 4), np.uint16), shown.get)
     if ground and canvas.spec.ground is not None:
         out = Canvas(replace(canvas.spec, width=wide, height=high, joined=None), Blocks.from_array(out)).pixels()
     if anything_selected(canvas):
-        cover = canvas.layer_blocks(SELECTION).read(box)[..., 3:].astype(np.uint32)
-        out = ((out * cover + 32767) // 65535).astype(np.uint16)
+        cover = gather(area, box, np.zeros((high, wide), np.uint16), lambda key: cover_at(canvas, key))
+        out = ((out * cover[..., None].astype(np.uint32) + 32767) // 65535).astype(np.uint16)
     if not out[..., 3].any():
         raise BadValue("selection", f"{wide} x {high} px", "nothing is painted there on the layers in hand")
     return Taken(out, box[0], box[1])

@@ -15,6 +15,7 @@ from orvix.canvases.operations import do
 from orvix.canvases.operations.transform import painted_box
 from orvix.canvases.selection import selected_box, shown_paths
 from orvix.canvases.strokes import put_back
+from orvix.canvases.taking import taken
 from orvix.errors import OrvixError
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat
@@ -145,6 +146,17 @@ def test_what_lies_across_joined_borders_is_moved_and_turned_as_one_thing(select
         do(plain, "transform", {"layers": [1], **told})
         moved = np.roll(picture(plain), by, axis=(1, 0)).astype(int)
         assert np.abs(moved - picture(canvas)).max() <= 2, told
+
+
+def test_what_is_selected_across_joined_borders_is_taken_in_one_piece():
+    canvas = marked(joined=Joining())
+    noise = patch(canvas, 240, 230, 80, 60).copy()
+    made = {"kind": "rectangle", "start": [240, 230], "end": [320, 290]}
+    do(canvas, "select", {"by": {"kind": "shape", "make": made}})
+    do(canvas, "transform", {"layers": [1], "x": W - 270, "y": H - 250})
+    found = taken(canvas, list(canvas.stack))
+    assert (found.x, found.y) == (W - 30, H - 20)
+    assert (found.pixels == noise).all()
 
 
 def test_where_copies_are_staggered_the_box_stays_on_the_canvas():

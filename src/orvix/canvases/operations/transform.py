@@ -17,16 +17,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from orvix.canvases.blocks import EMPTY, Block, Blocks, looked_at
+from orvix.canvases.blocks import EMPTY, Block, Blocks
 from orvix.canvases.canvas import Canvas
-from orvix.canvases.compositing import lay_over
+from orvix.canvases.compositing import lay_on
 from orvix.canvases.fills import Fill
 from orvix.canvases.layers import SELECTION, Change, Layer
 from orvix.canvases.operations.move import moved_along
 from orvix.canvases.operations.registry import OPERATIONS, Operation, Told, px_at_times
 from orvix.canvases.operations.shape import no_brush
 from orvix.canvases.resizing import mapped_values
-from orvix.canvases.selection import anything_selected, as_block, box_on_cloth, confined, cover_at, selected_on_cloth
+from orvix.canvases.selection import anything_selected, as_block, box_on_cloth, confined, cover_at, selected_box
 from orvix.canvases.shaping import BrushOf, shape_pixels
 from orvix.canvases.strokes import put_back
 from orvix.canvases.typesetting import FontOf, lettering_pixels, no_font
@@ -87,7 +87,7 @@ def run(canvas: Canvas, told: Told) -> Change:
         canvas.refuse_locked(one)
         if selects and one.kind in ("shape", "lettering", "fill"):
             raise BadValue("layer", one.name, f"is a {one.kind}: select nothing to transform it, or merge it first")
-    box = selected_on_cloth(canvas) if selects else painted_box(canvas, layers)
+    box = selected_box(canvas) if selects else painted_box(canvas, layers)
     matrix = matrix_of(values, _about(told.get("about"), box, canvas))
     change = Change()
     try:
@@ -139,7 +139,7 @@ def _of_plane(canvas: Canvas, number: int, box: Box | None, matrix: Matrix, chan
             out = np.array(EMPTY if held is None else held)
             rows, columns = part_of(key, part)
             under = np.ascontiguousarray(out[rows, columns])
-            lay_over(under, looked_at(under), 0, 0, looked_at(over), 0, 0, np.float32(1))
+            lay_on(under, over)
             out[rows, columns] = under
             _put(canvas, (number, key), out, change)
 

@@ -87,6 +87,9 @@ export class CanvasSheet {
       press.addEventListener("click", () => this.take(open, String(scale), turn));
       return press;
     });
+    // One that closes only stretched as well cannot be laid so here: it is told.
+    const stretched = (open?.turns ?? []).find((one) => Math.abs(one.stretch - 1) >= 1e-9);
+    if (stretched) turned.push(`turned ${stretched.turn_deg.toFixed(2)}° at ${stretched.scale.toFixed(4)} it would, stretched ${stretched.stretch.toFixed(4)} times across`);
     id("canvas-closes").replaceChildren(...(presses.length || turned.length ? [`${open.grain} closes at `, ...presses, ...turned] : []));
   }
 

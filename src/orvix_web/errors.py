@@ -17,9 +17,30 @@ class NotYours(OrvixError):
     code = "not-found"
 
 
+class InUse(OrvixError):
+    """Something else would lose what it shows if this were deleted for good."""
+
+    code = "in-use"
+
+    def __init__(self, name: str, users: list[str]) -> None:
+        one, use = ("that one", "uses") if len(users) == 1 else ("those", "use")
+        super().__init__(
+            f"{name} cannot be deleted permanently, because {_listed(users)} {use} it. "
+            f"Delete {one} first, or leave {name} in the trash."
+        )
+
+
+def _listed(names: list[str], most: int = 5) -> str:
+    """Names as a sentence holds them."""
+    if len(names) > most:
+        return f"{', '.join(names[:most])} and {len(names) - most} more"
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
 STATUS: dict[type[OrvixError], int] = {
     NotYours: 404,
     BadValue: 422,
+    InUse: 422,
     UnknownName: 422,
     UnreadablePicture: 422,
     UnreadableFile: 422,

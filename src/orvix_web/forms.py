@@ -24,6 +24,16 @@ def json_field(request: HttpRequest, name: str) -> Any:
         raise BadValue(name, text[:40], "must be JSON") from error
 
 
+def json_body(request: HttpRequest, most: int = MOST_JSON) -> Any:
+    """The JSON that a request consists of, at most `most` octets; raises BadValue."""
+    if len(request.body) > most:
+        raise BadValue("request", f"{len(request.body)} octets", f"must be at most {most}")
+    try:
+        return json.loads(request.body)
+    except (ValueError, RecursionError) as error:
+        raise BadValue("request", str(request.body[:40]), "must be JSON") from error
+
+
 def whole_field(request: HttpRequest, name: str, default: int | None = None) -> int:
     """A whole number from a field of a form; raises BadValue."""
     text = request.POST.get(name, "").strip()

@@ -11,6 +11,7 @@ from orvix_web.canvases import repainting_views as repainting
 from orvix_web.canvases import taking_views as taking
 from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
+from orvix_web.drafts import views as drafts
 from orvix_web.jobs import views as jobs
 from orvix_web.proofs import own_surface_views as own_surfaces
 from orvix_web.proofs import taking_out_views as taking_out
@@ -31,6 +32,8 @@ urlpatterns = [
     path("work/<int:pk>/cancel/", jobs.cancel, name="cancel-job"),
     path("work/<int:pk>/retry/", jobs.retry, name="retry-job"),
     path("work/<int:pk>/put-away/", jobs.put_away, name="put-away-job"),
+    path("drafts/<slug:kind>/<int:pk>/", drafts.draft, name="draft"),
+    path("drafts/<slug:kind>/<int:pk>/step/", drafts.step, name="draft-step"),
     path("chain/", chain.strip, name="chain"),
     path("thumbnails/<slug:kind>/<int:pk>/<slug:mark>.png", chain.thumbnail, name="thumbnail"),
     path("tiles/", tiles.tiles, name="tiles"),
@@ -42,10 +45,8 @@ urlpatterns = [
     path("tiles/cards/", tiles.recipe_cards, name="recipe-cards"),
     path("tiles/<int:pk>/", tiles.tile_page, name="tile-page"),
     path("tiles/<int:pk>/keep/", tiles.keep_tile, name="keep-tile"),
-    path("tiles/<int:pk>/draft/", tiles.draft, name="draft"),
     path("tiles/<int:pk>/split/", tiles.split_off, name="split-off"),
     path("tiles/<int:pk>/unrolled.png", tiles.unrolled, name="unrolled"),
-    path("tiles/<int:pk>/drop/", tiles.drop_draft, name="drop-draft"),
     path("tiles/layout/", layouts.new_layout, name="new-layout"),
     path("tiles/motif/", layouts.take_motif, name="take-motif"),
     path("tiles/<int:pk>/layout/publish/", tiles.keep_tile, {"bench": "layout"}, name="keep-layout"),
@@ -85,6 +86,7 @@ urlpatterns = [
     path("canvases/open/", canvases.open_file, name="open-file"),
     path("canvases/recordings/<str:name>.json", canvases.recording, name="recording"),
     path("canvases/<int:pk>/", canvases.canvas_page, name="canvas-page"),
+    path("canvases/<int:pk>/in-use/", canvases.keep_in_use, name="in-use"),
     path("canvases/<int:pk>/undone.json", repainting.undone, name="undone"),
     path("canvases/<int:pk>/undone/<int:number>/back/", repainting.bring_back, name="bring-back"),
     path("canvases/<int:pk>/undone/<int:number>/back-by-job/", repainting.bring_back_by_job, name="bring-back-by-job"),

@@ -10,8 +10,8 @@ from playwright.sync_api import expect
 
 from orvix_web.tiles.layouts import create_layout
 from orvix_web.tiles.models import Tile, Upload
-from orvix_web.tiles.services import keep_draft
 from tests.browser.walk import canvas_pixels, quiet, set_value, wait_count
+from tests.drafting import put
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -32,7 +32,7 @@ def laid(owner, *items, **more):
     tile = create_layout(owner, "Catch", {"size": [400, 320], "repeat": more.pop("repeat", "half-drop")})
     recipe = tile.latest.recipe
     recipe["source"]["values"]["layout"] |= {"items": list(items), **more}
-    keep_draft(owner, tile.pk, recipe)
+    put(owner, "tile", tile.pk, recipe)
     return tile
 
 
@@ -200,8 +200,6 @@ def test_several_are_chosen_turned_scaled_aligned_grouped_and_taken_back(page, l
     after(page, lambda: page.keyboard.press("Shift+Z"))
     assert len(layout(page)["items"]) == count + 2
     # A closed page loses nothing: it is a draft.
-    wait_count(page, "#cloth", "drafted", 1)
-    quiet(page, "#cloth", "drafted")
     page.reload()
     ready(page)
     assert len(layout(page)["items"]) == count + 2

@@ -184,17 +184,16 @@ def test_coats_are_taken_apart_and_put_into_another_brush(client, brush):
     assert answer.status_code == 422
 
 
-def test_a_brush_that_was_painted_with_stays_and_another_goes(client, painter, brush):
+def test_a_brush_goes_to_the_trash_from_its_bench_and_what_was_painted_with_it_stays(client, painter, brush):
     canvas = create_canvas(painter, "Quay", {"width": 400, "height": 300, "joined": False, "ground": "#ffffff"})
     painting = open_painting(canvas, Journal(canvas.pk, canvas.owner_id))
     painting.begin(Begin(1, {"brush": brush.latest.pk}))
     painting.carry_on(Batch(1, 0, 0.0, LINE))
     painting.end(End(1, len(LINE)))
-    answer = client.post(f"/brushes/{brush.pk}/delete/")
-    assert (answer.status_code, "Quay" in answer.content.decode()) == (422, True)
-    other = create_from_definition(painter, "Spare", TWO)
-    client.post(f"/brushes/{other.pk}/delete/")
-    assert list(Brush.objects.all()) == [brush]
+    assert client.post(f"/brushes/{brush.pk}/delete/").headers["Location"] == "/brushes/"
+    assert list(Brush.objects.in_trash(painter)) == [brush]
+    assert painting.undo()[0]
+    assert painting.redo()[0]
 
 
 def test_anothers_brush_is_not_there(client, stranger):

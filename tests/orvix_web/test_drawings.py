@@ -20,10 +20,12 @@ from orvix_web.canvases.drawings import create_drawing, owned_drawing, publish_d
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.storage import load
 from orvix_web.chain.following import follow, followers, publish
+from orvix_web.errors import NotYours
 from orvix_web.live import benches
 from orvix_web.tiles.models import Snapshot, Tile
 from orvix_web.tiles.rendering import tile_state
-from orvix_web.tiles.services import create_grain, create_tile, keep_draft, keep_tile, split_off
+from orvix_web.tiles.services import create_grain, create_tile, keep_tile, split_off
+from tests.drafting import put, shown
 from tests.orvix_web.test_painting import opened, stroke
 
 pytestmark = pytest.mark.django_db
@@ -265,9 +267,7 @@ def test_nobody_elses_things_follow(painter, stranger, chain):
 
 def test_a_draft_is_kept_until_it_is_published_split_off_or_dropped(client, painter, chain):
     tile, *_ = chain
-    client.post(f"/tiles/{tile.pk}/draft/", {"recipe": json.dumps(CHANGED)})
-    tile.refresh_from_db()
-    assert tile.draft["source"]["values"]["cells"] == 9
+    put(painter, "tile", tile.pk, CHANGED)
     page = client.get(f"/tiles/{tile.pk}/").content.decode()
     assert '"cells": 9' in page
     assert "Cork stamps" in page
@@ -276,22 +276,14 @@ def test_a_draft_is_kept_until_it_is_published_split_off_or_dropped(client, pain
     fresh = Tile.objects.get(name="Cork, fine")
     assert answer["href"] == f"/tiles/{fresh.pk}/"
     assert fresh.latest.recipe["source"]["values"]["cells"] == 9
-    tile.refresh_from_db()
-    assert (tile.draft, tile.latest.number) == (None, 1)
-    keep_draft(painter, tile.pk, CHANGED)
-    assert client.post(f"/tiles/{tile.pk}/drop/").status_code == 302
-    keep_draft(painter, tile.pk, tile.latest.recipe)
-    tile.refresh_from_db()
-    assert tile.draft is None
-    keep_draft(painter, tile.pk, CHANGED)
+    assert (shown(painter, "tile", tile.pk).changed, tile.latest.number) == (False, 1)
+    put(painter, "tile", tile.pk, CHANGED)
     publish(painter, tile.pk, CHANGED)
-    tile.refresh_from_db()
-    assert tile.draft is None
+    assert not shown(painter, "tile", tile.pk).changed
 
 
-def test_drafts_are_the_owners(painter, stranger, chain):
+def test_only_the_owner_splits_a_tile_off(painter, stranger, chain):
     tile, *_ = chain
-    for act in (lambda: keep_draft(stranger, tile.pk, CHANGED), lambda: split_off(stranger, tile.pk, "Mine", CHANGED)):
-        with pytest.raises(Http404):
-            act()
+    with pytest.raises(NotYours):
+        split_off(stranger, tile.pk, "Mine", CHANGED)
     assert Tile.objects.count() == 1

@@ -67,7 +67,7 @@ def test_a_large_tile_is_queued_when_it_is_kept_and_made_whole_by_the_worker(cli
     assert np.array_equal(tile_pixels(version), Recipe.parse(LARGE).render())
     page = client.get(job.result["href"]).content.decode()
     assert "3200 × 3200 px" in page
-    assert "Open it" in client.get("/work/panel/").content.decode()
+    assert "Open</a>" in client.get("/work/panel/").content.decode()
     told = client.get(f"/work/panel/?active={job.pk},").headers["HX-Trigger"]
     assert "orvix-changed" in told
     tasks.run_job.func(job=job.pk)
@@ -109,6 +109,35 @@ def test_a_job_that_runs_stops_at_its_next_step_and_keeps_nothing(painter, tile,
     assert job.state == CANCELLED
     assert 0 < job.share < 1
     assert tile.versions.count() == 1
+
+
+def test_a_job_that_tells_often_is_stopped_all_the_same_and_climbs_no_further(client, painter, tile, monkeypatch):
+    job = queued(painter, tile)
+    clock = iter(range(1, 10_000))
+    monkeypatch.setattr(tasks.time, "monotonic", lambda: 0.1 * next(clock))
+    services.cancel(painter, job.pk)
+    stopped, shown = [], []
+
+    def work(found, watch):
+        Job.objects.filter(pk=found.pk).update(cancel_asked=True, share=0.25)
+        for n in range(60):
+            watch.tell(0.3 + n / 100, "on the way")
+            shown.append(Job.objects.get(pk=found.pk).share)
+            watch.stop_if_asked()
+        stopped.append("never")
+
+    monkeypatch.setitem(tasks.KINDS, "keep-tile", work)
+    Job.objects.filter(pk=job.pk).update(state=WAITING, cancel_asked=False)
+    tasks.run_job.func(job=job.pk)
+    job.refresh_from_db()
+    assert (job.state, stopped) == (CANCELLED, [])
+    assert set(shown) == {0.25}
+    # It does not vanish: it says that it was cancelled until it is dismissed.
+    page = client.get("/work/panel/").content.decode()
+    assert "Cancelled" in page
+    assert "Retry" in page
+    client.post(f"/work/{job.pk}/put-away/")
+    assert "data-job=" not in client.get("/work/panel/").content.decode()
 
 
 def test_a_failure_is_told_in_the_cores_own_words(client, painter, tile):

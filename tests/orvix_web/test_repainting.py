@@ -14,9 +14,9 @@ from orvix_web.canvases.history import brushes_used, history
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal, load
-from orvix_web.chain.queries import brush_users
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
+from orvix_web.shelf.users import users_of
 
 THIN = {"size": 30, "spacing": 1, "hardness": 1, "flow": 1}
 
@@ -171,7 +171,7 @@ def test_a_brush_that_strokes_became_counts_as_used(painter, canvas, deck):
     painting.edit({"what": "paint-again", "state": state.number})
     repainting.throw_away(painter, canvas.pk, state.number)
     assert KeptState.objects.filter(pk=state.pk).exists(), "what was used stays, for undoing"
-    assert brush_users(repainting.BrushVersion.objects.get(pk=newer).brush) == ["Deck"]
+    assert users_of("brush", repainting.BrushVersion.objects.get(pk=newer).brush) == ["Deck (canvas)"]
 
 
 def test_rows_stand_beside_each_other_after_the_canvas_was_opened_anew(painter, canvas):

@@ -129,12 +129,12 @@ def test_notices_reach_those_who_listen_and_only_after_the_commit(painter, stran
         def change() -> bool:
             with transaction.atomic():
                 notices.changed(painter.pk)
-                early = mine.is_set()
+                early = mine.event.is_set()
             return early
 
         early = change()
         await asyncio.sleep(0)
-        told = (early, mine.is_set(), theirs.is_set())
+        told = (early, mine.event.is_set(), theirs.event.is_set())
         notices.leave(painter.pk, mine)
         notices.leave(stranger.pk, theirs)
         return told

@@ -8,7 +8,7 @@ from orvix.errors import BadValue, OrvixError, UnknownName
 from orvix_web.brushes.services import create_from_definition, starter_definition
 from orvix_web.canvases.models import PathSet
 from orvix_web.chain.queries import counts as strip_counts
-from orvix_web.errors import NotYours
+from orvix_web.errors import InUse, NotYours
 from orvix_web.proofs.services import create_proof
 from orvix_web.shelf.queries import Asked, counts, shelf, space, uses, words_used
 from orvix_web.shelf.services import do
@@ -77,7 +77,7 @@ def test_the_trash_hides_brings_back_and_deletes_for_good_what_nothing_uses(owne
     assert strip_counts(owner)["tile"] == 0
     assert f'href="/tiles/{tile.pk}/"' not in client.get("/tiles/").content.decode()
     assert client.get(f"/tiles/{tile.pk}/").status_code == 200, "what uses it still leads to it"
-    with pytest.raises(BadValue, match="is used by"):
+    with pytest.raises(InUse, match=r"because .* \(grain\) uses it"):
         do(owner, "delete", [f"tile-{tile.pk}"])
     assert Tile.objects.filter(pk=tile.pk).exists()
     do(owner, "restore", [f"tile-{tile.pk}"])
@@ -86,9 +86,14 @@ def test_the_trash_hides_brings_back_and_deletes_for_good_what_nothing_uses(owne
         do(owner, "delete", [f"tile-{tile.pk}"])
     chain = [f"tile-{tile.pk}", f"grain-{owned.grain.pk}", f"brush-{owned.brush.pk}", f"canvas-{owned.canvas.pk}"]
     do(owner, "trash", chain)
-    do(owner, "delete", chain)
+    with pytest.raises(InUse, match=r"\(proof\) uses it"):
+        do(owner, "delete", chain)
+    assert len(names(owner, trash=True)) == 4, "all of them or none"
+    proof = f"proof-{owned.canvas.proofs.get().pk}"
+    do(owner, "trash", [proof])
+    do(owner, "delete", [*chain, proof])
     assert names(owner, trash=True) == []
-    assert names(owner) == ["Waves"], "the proof went with its canvas"
+    assert names(owner) == ["Waves"]
 
 
 def test_several_at_once_are_done_or_none(owned, stranger):

@@ -14,7 +14,7 @@ from pypdf import PdfReader
 from orvix.errors import BadValue, UnknownName
 from orvix.pictures import read_picture
 from orvix_web.canvases.models import Canvas, Palette
-from orvix_web.errors import NotYours
+from orvix_web.errors import InUse, NotYours
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.tasks import run_job
 from orvix_web.shelf.files import ask_for_file
@@ -126,7 +126,7 @@ def test_files_from_outside_are_on_the_shelf_laid_out_again_and_kept_while_used(
     assert [one.thing.name for one in uses("motif", upload)[1]] == ["Floats"]
     key = [f"motif-{upload.pk}"]
     do(painter, "trash", key)
-    with pytest.raises(BadValue, match="is used by Floats"):
+    with pytest.raises(InUse, match="Floats"):
         do(painter, "delete", key)
     do(painter, "trash", [f"tile-{tile.pk}"])
     do(painter, "delete", [f"tile-{tile.pk}"])

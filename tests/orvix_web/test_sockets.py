@@ -393,7 +393,7 @@ def test_a_change_is_told_to_open_pages(live, kit):
     from orvix_web.tiles.services import keep_tile
 
     with page(live, "/live/notices/") as one:
-        one.socket.ping().wait(LIMIT_S)
+        assert json.loads(one.socket.recv(LIMIT_S)[1:]) == {"kind": "listening"}
         keep_tile(kit.owner, kit.tile.pk, {**kit.tile.latest.recipe, "seed": 8})
         assert json.loads(one.socket.recv(LIMIT_S)[1:]) == {"kind": "changed"}
 

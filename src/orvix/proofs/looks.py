@@ -32,7 +32,7 @@ from orvix.readings.squint import blur_px
 from orvix.registry import Value, check_colour, check_values
 from orvix.tiles.repeats import Repeat
 
-MOST_PANELS = 8
+MOST_PANELS = 24
 MOST_SIDE, MOST_SURFACE_SIDE = 4096, 2400
 """Larger looks are drawn at so many px a side; the page enlarges them."""
 KINDS = ("repeat", "distance", "surface")

@@ -21,6 +21,7 @@ from orvix.lettering.fonts import SHIPPED
 from orvix.registry import Value, check_values
 from orvix.tiles.recipe import Recipe
 from orvix_web.brushes.models import Brush, BrushVersion, FontFile
+from orvix_web.brushes.services import uses_of
 from orvix_web.brushes.trials import DARK, FACTORS, HALVES, INK, LIGHT, SECOND
 from orvix_web.tiles.cards import Row, rows_of
 from orvix_web.tiles.models import GrainVersion, TileVersion
@@ -48,13 +49,14 @@ def _rows(values: tuple[Value, ...], now: Any, path: str) -> list[Row]:
 
 
 def bench_context(
-    owner: AbstractBaseUser, brush: Brush, version: BrushVersion, canvases: Iterable[Any] = ()
+    owner: AbstractBaseUser, brush: Brush, version: BrushVersion, definition: Any, canvases: Iterable[Any] = ()
 ) -> dict[str, Any]:
     """Everything the template needs; the page fills in the other coats from the definition itself.
 
-    canvases: those that the trial sheet can be painted over.
+    definition: what the bench shows, a draft or the version's own. canvases: those that the trial sheet can be painted
+    over.
     """
-    core = CoreBrush.parse(version.definition)
+    core = CoreBrush.parse(definition)
     coat = core.coats[0]
     groups = [
         {"name": name, "title": title, "rows": _rows(GROUPS.get(name, ()), coat.values, "values")}
@@ -77,8 +79,8 @@ def bench_context(
         "ribbon_places": ribbons.PLACES,
         "ribbon_rows": _rows(ribbons.VALUES, {}, "ribbon.values"),
         "brush_rows": _rows(kept, core.values, "brush"),
-        "tips": tip_choices(owner, version),
-        "grains": [(one, Recipe.parse(one.tile_version.recipe).shape[0]) for one in grain_choices(owner, version)],
+        "tips": tip_choices(owner, core),
+        "grains": [(one, Recipe.parse(one.tile_version.recipe).shape[0]) for one in grain_choices(owner, core)],
         "sets": sorted({one for one in Brush.objects.of(owner).values_list("set_name", flat=True) if one}),
         "others": Brush.objects.of(owner).exclude(pk=brush.pk),
         "fonts": SHIPPED,
@@ -113,18 +115,17 @@ def _facts() -> dict[str, Any]:
     }
 
 
-def tip_choices(owner: AbstractBaseUser, version: BrushVersion) -> list[TileVersion]:
+def tip_choices(owner: AbstractBaseUser, brush: CoreBrush) -> list[TileVersion]:
     """The tiles a tip or a ribbon can be taken from, in their newest versions, and those this brush has."""
     newest = TileVersion.objects.filter(tile__owner=owner).order_by("tile_id", "-number").distinct("tile_id")
     found = list(newest.select_related("tile"))
-    used = [use.tile_version for use in version.uses.select_related("tile_version__tile") if use.tile_version]
+    used = [use.tile_version for use in uses_of(owner.pk, brush) if use.tile_version]
     return [*dict.fromkeys(one for one in used if one not in found), *found]
 
 
-def grain_choices(owner: AbstractBaseUser, version: BrushVersion) -> list[GrainVersion]:
+def grain_choices(owner: AbstractBaseUser, brush: CoreBrush) -> list[GrainVersion]:
     """The grains of the painter in their newest versions, and those this brush has."""
     newest = GrainVersion.objects.filter(grain__owner=owner).order_by("grain_id", "-number").distinct("grain_id")
     found = list(newest.select_related("grain", "tile_version"))
-    uses = version.uses.select_related("grain_version__grain", "grain_version__tile_version")
-    used = [use.grain_version for use in uses if use.grain_version]
+    used = [use.grain_version for use in uses_of(owner.pk, brush) if use.grain_version]
     return [*dict.fromkeys(one for one in used if one not in found), *found]

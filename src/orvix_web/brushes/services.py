@@ -25,6 +25,7 @@ from orvix.pictures.writing import contrasting_ground, png_bytes
 from orvix_web.brushes.loading import load_definition, owned_font, owned_grain_version, owned_tile_version
 from orvix_web.brushes.models import Brush, BrushUse, BrushVersion, FontFile
 from orvix_web.brushes.trials import SWATCH, brush_thumbnail
+from orvix_web.drafts import services as drafts
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import Grain, GrainVersion, TileVersion
 from orvix_web.tiles.rendering import tile_pixels
@@ -137,17 +138,6 @@ def take_apart(owner: AbstractBaseUser, brush_id: int, definition: Any) -> list[
             create_from_definition(owner, f"{brush.name[:105]}, coat {n}", replace(core, coats=(coat,)).as_dict())
             for n, coat in enumerate(core.coats, 1)
         ]
-
-
-def delete_brush(owner: AbstractBaseUser, brush_id: int, users: list[str]) -> None:
-    """Delete a brush that nothing was painted with; raises BadValue with the list of what was."""
-    with transaction.atomic():
-        brush = _owned_brush(owner, brush_id)
-        if users:
-            listed = ", ".join(users[:6]) + (f" and {len(users) - 6} more" if len(users) > 6 else "")
-            raise BadValue("brush", brush.name, f"was painted with and stays: {listed}")
-        brush.delete()
-        changed(brush.owner_id)
 
 
 def _owned_brush(owner: AbstractBaseUser, brush_id: int) -> Brush:
@@ -292,7 +282,7 @@ def adopted(owner: AbstractBaseUser, data: Any, grain: dict[str, Any] | None = N
 
 def _add_version(brush: Brush, definition: Any) -> BrushVersion:
     loaded = load_definition(brush.owner_id, definition)
-    uses = list(_uses(brush.owner_id, loaded.brush))
+    uses = list(uses_of(brush.owner_id, loaded.brush))
     latest = brush.latest
     version = BrushVersion.objects.create(
         brush=brush,
@@ -306,11 +296,13 @@ def _add_version(brush: Brush, definition: Any) -> BrushVersion:
         use.version = version
     BrushUse.objects.bulk_create(uses)
     brush.save(update_fields=["touched"])
+    drafts.saved(brush.owner_id, "brush", brush)
     changed(brush.owner_id)
     return version
 
 
-def _uses(owner_id: int, brush: CoreBrush) -> Iterator[BrushUse]:
+def uses_of(owner_id: int, brush: CoreBrush) -> Iterator[BrushUse]:
+    """What a definition names, as rows without a version yet; raises BadValue for what is not the owner's."""
     for coat, what, source in brush.sources():
         if what == "font":
             yield BrushUse(coat=coat, what=what, font_file=owned_font(owner_id, source))

@@ -15,9 +15,11 @@ from orvix_web.brushes.bench import bench_context
 from orvix_web.brushes.loading import as_file
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.trials import FACTORS, sheet_strokes
-from orvix_web.chain.queries import brush_users, owned_things, picture_href
+from orvix_web.chain.queries import owned_things, picture_href
+from orvix_web.drafts.views import opened
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, number_field, whole_field
+from orvix_web.shelf import services as shelf
 from orvix_web.tiles.models import Grain
 
 
@@ -47,7 +49,9 @@ def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The brush bench, on the newest version or the one asked for."""
     brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
     canvases = owned_things(request.user, "canvas")
-    context = bench_context(request.user, brush, asked_version(request, brush), canvases)
+    draft, version = opened(request, "brush", brush), asked_version(request, brush)
+    definition = draft.value if draft.shown else version.definition
+    context = bench_context(request.user, brush, version, definition, canvases) | {"draft": draft.page()}
     return render(request, "brushes/bench.html", context)
 
 
@@ -105,9 +109,8 @@ def take_apart(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def delete_brush(request: HttpRequest, pk: int) -> HttpResponse:
-    """Delete a brush that nothing was painted with."""
-    brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
-    services.delete_brush(request.user, pk, brush_users(brush))
+    """Move a brush to the trash; what was painted with it goes on using it."""
+    shelf.do(request.user, "trash", [f"brush-{pk}"])
     return redirect("brushes")
 
 

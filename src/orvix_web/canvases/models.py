@@ -6,6 +6,7 @@ them and replays what came after.
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import models
 
 from orvix.canvases.layers import FIRST_LAYER, Layer
@@ -44,6 +45,17 @@ class Canvas(Owned):
     revision = models.PositiveIntegerField(default=0)
     stored_through = models.PositiveIntegerField(default=0)
     thumbnail = models.BinaryField(default=b"")
+
+
+class InUse(models.Model):
+    """What one person has in use on one canvas, as `canvases.in_use` reads it."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    canvas = models.ForeignKey(Canvas, on_delete=models.CASCADE, related_name="in_use")
+    values = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=("owner", "canvas"), name="one_in_use_of_a_person_and_canvas")]
 
 
 class Operation(models.Model):

@@ -24,12 +24,12 @@ from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import REPEATS
 from orvix.units import UNITS, px_of
 from orvix_web.brushes.models import Brush, BrushVersion, FontFile
-from orvix_web.canvases import opening, services
+from orvix_web.canvases import in_use, opening, services
 from orvix_web.canvases.models import Canvas, Palette, PathSet
 from orvix_web.canvases.palettes import PALETTE
 from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
-from orvix_web.forms import number_field, uploaded, whole_field
+from orvix_web.forms import json_body, number_field, uploaded, whole_field
 from orvix_web.live.rooms import picture
 from orvix_web.tiles.cards import rows_of
 from orvix_web.tiles.models import Tile
@@ -120,11 +120,13 @@ def _usual(values: tuple[Value, ...]) -> dict[str, Any]:
 def painting_context(canvas: Canvas) -> dict[str, Any]:
     """What every page needs that is painted on: brushes, colours, the hand's devices, how edges are joined."""
     brushes = [(brush, brush.latest) for brush in Brush.objects.of(canvas.owner)]
+    using = in_use.in_use(canvas.owner_id, canvas)
     return {
         "canvas": canvas,
         "joining": joining_facts(canvas),
         "brushes": brushes,
-        "chosen": _brush_in_hand(canvas, brushes),
+        "chosen": _brush_in_use(canvas, brushes, using),
+        "in_use": using or {},
         "palette": canvas.palette or PALETTE,
         "mouse_kinds": KINDS,
         "recordings": [name for name in TRIALS if name != "taps"],
@@ -138,15 +140,26 @@ def joining_facts(canvas: Canvas) -> dict[str, Any]:
     return {"moved": joined.repeat.stagger_px(*whole), "places": json.dumps([list(place) for place in joined.places])}
 
 
-def _brush_in_hand(canvas: Canvas, brushes: list[tuple[Brush, BrushVersion]]) -> int:
-    """The brush a painter takes up here: the one just made, or the last used on this canvas if that was later."""
+def _brush_in_use(canvas: Canvas, brushes: list[tuple[Brush, BrushVersion]], using: dict[str, Any] | None) -> int:
+    """The version of the brush that is in use here; on a canvas that was not painted on in a room yet the one made
+    last, or the last that painted on it."""
     if not brushes:
         return 0
+    held = next((version.pk for brush, version in brushes if using and brush.pk == using["brush"]), 0)
+    if held:
+        return held
     last = canvas.operations.filter(state="done", brush_version__isnull=False).order_by("-number").first()
     if last is None or brushes[0][0].touched > last.created:
         return brushes[0][1].pk
     used = last.brush_version.brush_id if last.brush_version else 0
     return next((version.pk for brush, version in brushes if brush.pk == used), brushes[0][1].pk)
+
+
+@require_POST
+def keep_in_use(request: HttpRequest, pk: int) -> HttpResponse:
+    """Store what is in use on a canvas: brush, size, colours, layer, tool and view."""
+    in_use.keep(request.user.pk, pk, json_body(request))
+    return JsonResponse({})
 
 
 @require_GET

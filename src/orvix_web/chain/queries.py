@@ -14,7 +14,7 @@ from django.urls import reverse
 
 from orvix_web.brushes.models import Brush, BrushVersion
 from orvix_web.canvases.history import brushes_used
-from orvix_web.canvases.models import Canvas, Operation, Repainted
+from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.proofs.models import Proof, ProofVersion
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion
 
@@ -132,16 +132,6 @@ def _link(kind: str, shown: Any, current: bool, linked: bool, more: int) -> Link
     number = shown.revision if kind == "canvas" else shown.number
     href = reverse(f"{kind}-page", args=[thing.pk])
     return Link(kind, thing.name, f"{kind} v{number}", href, picture_href(kind, shown), current, linked, more)
-
-
-def brush_users(brush: Brush) -> list[str]:
-    """What was painted with a brush, in words: canvases and drawn tiles, by name."""
-    painted = Operation.objects.filter(brush_version__brush=brush)
-    again = Repainted.objects.filter(after__brush=brush)
-    named = painted.values_list("canvas__pk", "canvas__name").union(
-        again.values_list("state__canvas__pk", "state__canvas__name")
-    )
-    return [name for _, name in sorted(named)]
 
 
 def grain_users(grain: Grain) -> list[str]:

@@ -63,7 +63,7 @@ def retry(owner: AbstractBaseUser, pk: int) -> Job:
 
 def shown_jobs(owner: AbstractBaseUser, most: int = 4) -> list[Job]:
     """The newest jobs that wait, run, or have ended without being put away."""
-    return list(Job.objects.filter(owner=owner).exclude(state=CANCELLED).exclude(seen=True)[:most])
+    return list(Job.objects.filter(owner=owner, seen=False)[:most])
 
 
 def put_away(owner: AbstractBaseUser, pk: int) -> None:

@@ -25,22 +25,23 @@ class JobWatch:
     def __init__(self, pk: int) -> None:
         self._pk = pk
         self._told = 0.0
+        self._looked = 0.0
         self._stop = False
 
     def tell(self, share: float, words: str) -> None:
-        """Keep progress; never going back."""
+        """Keep progress; never going back, and no further once the painter has cancelled."""
         now = time.monotonic()
         if now - self._told < TELL_SECONDS:
             return
         self._told = now
-        rows = Job.objects.filter(pk=self._pk, share__lte=share)
+        rows = Job.objects.filter(pk=self._pk, share__lte=share, cancel_asked=False)
         rows.update(share=min(share, 0.999), words=words[:120])
 
     def asked_to_stop(self) -> bool:
         """Whether the painter has cancelled it; asked of the database at most four times a second."""
         now = time.monotonic()
-        if not self._stop and now - self._told >= TELL_SECONDS:
-            self._told = now
+        if not self._stop and now - self._looked >= TELL_SECONDS:
+            self._looked = now
             self._stop = not Job.objects.filter(pk=self._pk, cancel_asked=False).exists()
         return self._stop
 

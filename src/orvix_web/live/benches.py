@@ -34,6 +34,7 @@ from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.models import KeptState
 from orvix_web.canvases.readings import read_canvas
 from orvix_web.canvases.storage import load_kept
+from orvix_web.drafts.services import Written, write
 from orvix_web.errors import NotYours
 from orvix_web.live.brush_questions import BRUSH_QUESTIONS
 from orvix_web.live.layout_questions import LAYOUT_QUESTIONS
@@ -323,8 +324,21 @@ async def _canvas_fits(owner_id: int, told: dict[str, Any], watch: Watch = UNWAT
     return await on_bench(work)
 
 
+async def _draft(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
+    """A draft that is too large for a request that outlives its page: stored as the page's own request would be."""
+
+    def work() -> Answer:
+        kind, number = told.get("of"), told.get("number")
+        if not isinstance(kind, str) or type(number) is not int:
+            raise BadValue("draft", str(kind)[:40], "must name a kind of thing and its number")
+        return write(owner_id, kind, number, Written.parse(told.get("written"))).facts(), None
+
+    return await on_bench(work)
+
+
 QUESTIONS: dict[str, Callable[[int, dict[str, Any], Watch], Awaitable[Answer]]] = {
     "nothing": _nothing,
+    "draft": _draft,
     "tile": _tile,
     "tile-readings": _tile_readings,
     "photo": _photo,

@@ -105,8 +105,8 @@ class StripConsumer(CanvasConsumer):
             close_soon(self.session)
 
 
-MOST_CHANNELS = 16
-"""So many questions of one page are worked on at once: a wall of eight looks asks for all of them, and readings."""
+MOST_CHANNELS = 40
+"""How many questions a page may have open at once: a proof asks for each of its 24 looks, its readings and checks."""
 
 
 class BenchConsumer(AsyncWebsocketConsumer):
@@ -175,7 +175,7 @@ class BenchConsumer(AsyncWebsocketConsumer):
 
 
 class NoticeConsumer(AsyncWebsocketConsumer):
-    """Tells a page that something of its owner's changed, at most ten times a second."""
+    """Tells a page that something of its owner's changed, and which drafts did, at most ten times a second."""
 
     async def connect(self) -> None:
         """Accept and begin to listen."""
@@ -185,19 +185,23 @@ class NoticeConsumer(AsyncWebsocketConsumer):
             await self.close(SIGNED_OUT)
             return
         self._owner_id = owner_id
-        self._event = notices.listen(self._owner_id)
+        self._listener = notices.listen(self._owner_id, drafts=True)
+        await self.send(bytes_data=messages.told("listening"))
         self._task = asyncio.create_task(self._tell())
 
     async def disconnect(self, code: int) -> None:
         """Stop listening."""
         if hasattr(self, "_task"):
-            notices.leave(self._owner_id, self._event)
+            notices.leave(self._owner_id, self._listener)
             self._task.cancel()
 
     async def _tell(self) -> None:
         with contextlib.suppress(asyncio.CancelledError, OSError):
             while True:
-                await self._event.wait()
-                self._event.clear()
-                await self.send(bytes_data=messages.told("changed"))
+                await self._listener.event.wait()
+                anything, drafts = self._listener.take()
+                for news in drafts:
+                    await self.send(bytes_data=messages.told("draft", **news))
+                if anything:
+                    await self.send(bytes_data=messages.told("changed"))
                 await asyncio.sleep(0.1)

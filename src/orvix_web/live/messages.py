@@ -90,9 +90,13 @@ class Ask:
 
 @dataclass(frozen=True)
 class Edit:
-    """A change that is no stroke. told: the operation's name as `what`, and what it needs; or `what` "keep-state"."""
+    """A change that is no stroke. told: the operation's name as `what`, and what it needs; or `what` "keep-state".
+
+    number: the page's own count of its edits, so that it knows which of them an answer is to; 0 where it says none.
+    """
 
     told: dict[str, Any]
+    number: int = 0
 
 
 @dataclass(frozen=True)
@@ -139,7 +143,11 @@ def _decode(kind: int, body: memoryview) -> Message:
     if kind == ASK:
         return Ask(_read_json(body))
     if kind == EDIT:
-        return Edit(_read_json(body))
+        told = _read_json(body)
+        number = told.pop("edit", 0)
+        if type(number) is not int or not 0 <= number < 2**32:
+            raise BadMessage("edit: must be a whole number from 0 to 4294967295")
+        return Edit(told, number)
     if kind == HOVER:
         return Hovering(_read_json(body))
     raise BadMessage(f"message of kind {kind}: known are 1 to {HOVER}")

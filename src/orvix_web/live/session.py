@@ -61,6 +61,8 @@ class Viewer:
     pending: list[Box] = field(default_factory=list)
     stamp: float = 0.0
     in_flight: set[int] = field(default_factory=set)
+    edited: int = 0
+    """The number of the last of its edits that was answered."""
 
     @property
     def ready(self) -> bool:
@@ -179,8 +181,8 @@ class CanvasSession:
     async def _listen(self) -> None:
         """When something of the owner's has changed, a fill may show another tile."""
         while True:
-            await self._notice.wait()
-            self._notice.clear()
+            await self._notice.event.wait()
+            self._notice.take()
             if self.painting is not None and self.painting.shows_tiles:
                 self._queue.put_nowait(LOOK)
 
@@ -285,12 +287,12 @@ class CanvasSession:
                 self._do(viewer, message, news)
             except OrvixError as error:
                 if viewer is not None:
-                    news.append((viewer, messages.told("refused", **error_told(error))))
+                    news.append((viewer, _refused(viewer, message, error_told(error))))
             except Exception:
                 logger.exception("canvas %s: a message failed", self.canvas_id)
                 if viewer is not None:
                     refusal = {"code": "failed", "message": "this could not be done; nothing was changed"}
-                    news.append((viewer, messages.told("refused", **refusal)))
+                    news.append((viewer, _refused(viewer, message, refusal)))
         assert self.painting is not None
         painting = self.painting
         return news, [(viewer, viewer.take_frame(painting)) for viewer in list(self.viewers) if viewer.ready]
@@ -339,6 +341,7 @@ class CanvasSession:
             return
         elif isinstance(message, Edit):
             boxes = self._edit(painting, message)
+            viewer.edited = message.number or viewer.edited
         elif isinstance(message, Plain):
             boxes = self._do_plain(viewer, message)
         boxes = painting.grown(boxes)
@@ -391,7 +394,7 @@ class CanvasSession:
         stroke = self.painting.open_stroke
         mine = viewer.token == self._painter_token
         going = {"stroke": stroke[0], "received": stroke[1], "mine": mine} if stroke else None
-        return messages.told("state", going=going, **self.painting.state())
+        return messages.told("state", going=going, edited=viewer.edited, **self.painting.state())
 
     async def _send(self, viewer: Viewer, frame: bytes) -> None:
         try:
@@ -437,6 +440,13 @@ class CanvasSession:
         frame = messages.told("broken", code="not-stored", message=message)
         for viewer in list(self.viewers):
             await self._send(viewer, frame)
+
+
+def _refused(viewer: Viewer, message: Message | str | None, why: dict[str, Any]) -> bytes:
+    """The answer to what could not be done; an edit is named by its number."""
+    number = message.number if isinstance(message, Edit) else 0
+    viewer.edited = number or viewer.edited
+    return messages.told("refused", **why, **({"edit": number} if number else {}))
 
 
 def _hovered(painting: Painting, message: Hovering) -> bytes:

@@ -17,6 +17,7 @@ from orvix.pictures.packing import flat_rgba8
 from orvix.proofs.looks import OWN, OwnOf
 from orvix.proofs.own import Laying, check_layer
 from orvix.proofs.own import OwnSurface as CoreSurface
+from orvix_web.drafts import services as drafts
 from orvix_web.errors import NotYours
 from orvix_web.live.notices import changed
 from orvix_web.proofs.models import OwnSurface, Proof, ProofVersion
@@ -65,7 +66,9 @@ def keep_laying(owner: AbstractBaseUser, pk: int, told: Any, name: str = "") -> 
     with transaction.atomic():
         row = _locked(owner, pk)
         row.laying, row.name = laying.as_dict(), check_name(name or row.name)
-        return _changed(row)
+        kept = _changed(row)
+        drafts.saved(row.owner_id, "surface", kept)
+        return kept
 
 
 def keep_layer(owner: AbstractBaseUser, pk: int, what: str, file: str, data: bytes) -> OwnSurface:

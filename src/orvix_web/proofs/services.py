@@ -13,6 +13,7 @@ from orvix.colour.colourways import Colourway
 from orvix.proofs.looks import Panel, Wall, drawn, swaps_of
 from orvix.proofs.printing import laid_on
 from orvix_web.canvases.fits import proven_to_close
+from orvix_web.drafts import services as drafts
 from orvix_web.live.notices import changed
 from orvix_web.proofs.models import Proof, ProofVersion
 from orvix_web.proofs.own_surfaces import own_of
@@ -79,6 +80,7 @@ def _add_version(proof: Proof, wall: Wall) -> ProofVersion:
         thumbnail=_thumbnail(of, wall),
     )
     proof.save(update_fields=["touched"])
+    drafts.saved(proof.owner_id, "proof", proof)
     changed(proof.owner_id)
     return version
 

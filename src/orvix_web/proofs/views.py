@@ -10,11 +10,12 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.devices.print_desk import GOODS
-from orvix.proofs.looks import COUNTS, DISTANCES, METRES, PPI, Wall
+from orvix.proofs.looks import COUNTS, DISTANCES, METRES, MOST_PANELS, PPI, Wall
 from orvix.proofs.surfaces import SURFACES
 from orvix.proofs.surfaces.scene import LOOK_VALUES
 from orvix.proofs.vision import VISIONS
 from orvix_web.canvases.models import Canvas
+from orvix_web.drafts.views import opened
 from orvix_web.errors import or_404
 from orvix_web.forms import json_field, number_field, whole_field
 from orvix_web.jobs.services import shown_jobs
@@ -59,13 +60,16 @@ def proof_page(request: HttpRequest, pk: int) -> HttpResponse:
     found = Proof.objects.select_related("canvas", "tile").filter(owner=request.user, pk=pk)
     proof = or_404(found.first())
     version, of = proof.latest, Of.proof(proof)
-    wall = Wall.parse(version.wall, own_of(request.user.pk))
+    draft = opened(request, "proof", proof)
+    wall = Wall.parse(draft.value, own_of(request.user.pk))
     context = {
         "place": "proofs",
         "version": version,
         "of": of,
         "wall": wall.as_dict(),
+        "draft": draft.page(),
         "ppi": of.ppi or wall.ppi,
+        "most_looks": MOST_PANELS,
         "mm": of.size_mm(wall.ppi),
         "surfaces": list(SURFACES),
         "own_surfaces": _own_surfaces(request),

@@ -25,6 +25,7 @@ INSTALLED_APPS = [
     "django_htmx",
     "procrastinate.contrib.django",
     "orvix_web.accounts",
+    "orvix_web.drafts",
     "orvix_web.tiles",
     "orvix_web.brushes",
     "orvix_web.canvases",

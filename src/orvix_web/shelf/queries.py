@@ -18,6 +18,7 @@ from orvix_web.canvases.history import brushes_used
 from orvix_web.canvases.models import Canvas, KeptBlock, Operation, Palette, PathSet, StoredBlock, UndoBlock
 from orvix_web.chain.following import showing
 from orvix_web.chain.queries import picture_href
+from orvix_web.drafts.models import Draft
 from orvix_web.jobs.models import Piece
 from orvix_web.proofs.models import Order, OwnSurface, Proof
 from orvix_web.proofs.own_surfaces import FILES, proofs_on
@@ -265,7 +266,8 @@ def _motif_uses(upload: Upload) -> tuple[Pairs, Pairs]:
     """A file from outside is named in recipes, of kept versions and of drafts."""
     told, text = f'"upload:{upload.pk}"', TextField()
     kept = TileVersion.objects.annotate(told=Cast("recipe", text)).filter(told__contains=told).values("tile_id")
-    drafts = Tile.objects.annotate(told=Cast("draft", text)).filter(told__contains=told).values("pk")
+    changed = Draft.objects.filter(owner=upload.owner, kind="tile").annotate(told=Cast("value", text))
+    drafts = changed.filter(told__contains=told).values("number")
     using = Tile.objects.filter(Q(pk__in=kept) | Q(pk__in=drafts), owner=upload.owner)
     return [], [("tile", one) for one in using]
 

@@ -7,14 +7,15 @@ from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import ProtectedError
 from django.utils import timezone
 
 from orvix.errors import BadValue, UnknownName
-from orvix_web.errors import NotYours
+from orvix_web.drafts import services as drafts
+from orvix_web.errors import InUse, NotYours
 from orvix_web.live.notices import changed
 from orvix_web.shelf.models import Share
-from orvix_web.shelf.queries import KINDS, tags_of, uses
+from orvix_web.shelf.queries import KINDS, tags_of
+from orvix_web.shelf.users import users_of
 from orvix_web.tiles.services import check_name
 
 MOST_AT_ONCE = 500
@@ -22,16 +23,17 @@ MOST_AT_ONCE = 500
 
 def do(owner: AbstractBaseUser, what: str, keys: list[str], value: str = "") -> int:
     """Do one thing to all that are named, or to none; returns to how many. Raises NotYours, BadValue, UnknownName."""
-    if what not in _DEEDS:
-        raise UnknownName("what to do on the shelf", what, sorted(_DEEDS))
+    if what not in (*_DEEDS, "delete"):
+        raise UnknownName("what to do on the shelf", what, sorted([*_DEEDS, "delete"]))
     if not 1 <= len(keys) <= MOST_AT_ONCE:
         raise BadValue("things", len(keys), f"choose 1 to {MOST_AT_ONCE} first")
     with transaction.atomic():
         things = [owned_thing(owner, key, lock=True) for key in dict.fromkeys(keys)]
-        # What uses others goes first, so that a whole chain can be deleted at once.
-        order = list(KINDS)
-        for kind, thing in sorted(things, key=lambda one: -order.index(one[0])):
-            _DEEDS[what](kind, thing, value.strip())
+        if what == "delete":
+            _delete(things)
+        else:
+            for kind, thing in things:
+                _DEEDS[what](kind, thing, value.strip())
         changed(owner.pk)
     return len(things)
 
@@ -72,23 +74,33 @@ def _rename(kind: str, thing: Any, value: str) -> None:
     _set(thing, name=check_name(value))
 
 
-def _delete(kind: str, thing: Any, value: str) -> None:
-    if thing.trashed is None:
-        raise BadValue("thing", thing.name, "is not in the trash: put it there first")
-    if kind in ("motif", "surface") and uses(kind, thing)[1]:
-        raise _used(kind, thing)
+def _delete(things: list[tuple[str, Any]]) -> None:
+    """Delete things for good, what uses others first, so that a whole chain goes at once; raises InUse."""
+    for _, thing in things:
+        if thing.trashed is None:
+            raise BadValue("item", thing.name, "is not in the trash. Move it there first")
+    order = list(KINDS)
+    left = sorted(things, key=lambda one: (-order.index(one[0]), -one[1].pk))
+    while left:
+        held = []
+        for kind, thing in left:
+            users = users_of(kind, thing)
+            if users:
+                held.append((kind, thing, users))
+            else:
+                _delete_one(kind, thing)
+        if len(held) == len(left):
+            _, thing, users = held[0]
+            raise InUse(thing.name, users)
+        left = [(kind, thing) for kind, thing, _ in held]  # what they were used by may be gone now
+
+
+def _delete_one(kind: str, thing: Any) -> None:
     number = thing.pk
-    try:
-        thing.delete()
-    except ProtectedError as error:
-        raise _used(kind, thing) from error
+    thing.delete()
     # Numbers are not given again, but what is gone is neither shared nor here.
     Share.objects.filter(kind=kind, number=number).delete()
-
-
-def _used(kind: str, thing: Any) -> BadValue:
-    users = ", ".join(one.thing.name for one in uses(kind, thing)[1][:4]) or "something"
-    return BadValue("thing", thing.name, f"is used by {users}: it stays in the trash until that is deleted")
+    drafts.forget(kind, number)
 
 
 _DEEDS: Mapping[str, Callable[[str, Any, str], None]] = {
@@ -100,5 +112,4 @@ _DEEDS: Mapping[str, Callable[[str, Any, str], None]] = {
     "unfavourite": lambda kind, thing, value: _set(thing, favourite=False),
     "trash": lambda kind, thing, value: _set(thing, trashed=timezone.now()),
     "restore": lambda kind, thing, value: _set(thing, trashed=None),
-    "delete": _delete,
 }

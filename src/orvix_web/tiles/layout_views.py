@@ -11,6 +11,7 @@ from orvix.tiles.motifs.shapes import SHAPES
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix_web.chain.following import followers, showing
+from orvix_web.drafts.views import opened
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, uploaded, whole_field
 from orvix_web.tiles import layouts
@@ -37,7 +38,8 @@ def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The layout bench, on the draft, the newest version, or the one asked for."""
     tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
     version = asked_version(request, tile)
-    recipe = Recipe.parse(tile.draft if tile.draft and not request.GET.get("version") else version.recipe)
+    draft = opened(request, "tile", tile)
+    recipe = Recipe.parse(draft.value if draft.shown else version.recipe)
     if recipe.source.name != "motifs":
         raise Http404
     fill = {value.name: value.default for value in FILL}
@@ -49,7 +51,7 @@ def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
         "showing": showing(tile),
         "bench": "layout",
         "recipe_json": recipe.as_dict(),
-        "kept_recipe": Recipe.parse(tile.latest.recipe).as_dict(),
+        "draft": draft.page(),
         "repeats": REPEATS,
         "numbers": (
             ("x", "across", "px"),

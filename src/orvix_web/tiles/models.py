@@ -33,12 +33,7 @@ class Snapshot(models.Model):
 
 
 class Tile(Owned):
-    """A tile; its pixels are those of its versions' recipes.
-
-    draft: a recipe that was changed and not published yet.
-    """
-
-    draft = models.JSONField(null=True, default=None)
+    """A tile; its pixels are those of its versions' recipes."""
 
     @property
     def latest(self) -> TileVersion | None:

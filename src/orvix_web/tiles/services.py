@@ -22,6 +22,7 @@ from orvix.readings.report import read_state
 from orvix.tiles.recipe import MOST_PIXELS, Recipe
 from orvix.tiles.repeats import parse_fraction
 from orvix.tiles.state import TileState
+from orvix_web.drafts import services as drafts
 from orvix_web.errors import NotYours
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
@@ -62,31 +63,11 @@ def keep_tile(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion
         return _add_tile_version(tile, checked)
 
 
-def keep_draft(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> Tile:
-    """Remember a changed recipe that is not published yet; the newest version's own is no draft."""
-    checked = Recipe.parse(recipe)
-    with transaction.atomic():
-        tile = Tile.objects.select_for_update().filter(owner=owner, pk=tile_id).first()
-        if tile is None:
-            raise Http404
-        told = checked.as_dict()
-        Tile.objects.filter(pk=tile.pk).update(draft=None if told == tile.latest.recipe else told)
-    return tile
-
-
-def drop_draft(owner: AbstractBaseUser, tile_id: int) -> None:
-    """Forget what is not published; raises Http404."""
-    if not Tile.objects.filter(owner=owner, pk=tile_id).update(draft=None):
-        raise Http404
-
-
 def split_off(owner: AbstractBaseUser, tile_id: int, name: str, recipe: Any) -> Tile:
     """A tile of its own from a changed recipe; the tile it came from stays as it was last published."""
     with transaction.atomic():
-        tile = keep_draft(owner, tile_id, recipe)
-        fresh = create_tile(owner, name, recipe)
-        Tile.objects.filter(pk=tile.pk).update(draft=None)
-    return fresh
+        drafts.step(owner.pk, "tile", tile_id, "discard")
+        return create_tile(owner, name, recipe)
 
 
 def keep_or_queue(
@@ -141,8 +122,8 @@ def _add_version(
         thumbnail=tile_thumbnail(state.pixels),
         stored=stored,
     )
-    tile.draft = None
-    tile.save(update_fields=["touched", "draft"])
+    tile.save(update_fields=["touched"])
+    drafts.saved(tile.owner_id, "tile", tile)
     changed(tile.owner_id)
     return version
 
@@ -224,17 +205,6 @@ def duplicate_grain(owner: AbstractBaseUser, grain_id: int) -> Grain:
     return other
 
 
-def delete_grain(owner: AbstractBaseUser, grain_id: int, users: list[str]) -> None:
-    """Delete a grain that nothing uses; raises BadValue with the list of what does."""
-    with transaction.atomic():
-        grain = _owned_grain(owner, grain_id)
-        if users:
-            listed = ", ".join(users[:6]) + (f" and {len(users) - 6} more" if len(users) > 6 else "")
-            raise BadValue("grain", grain.name, f"is in use and stays: {listed}. Give those another grain first")
-        grain.delete()
-        changed(grain.owner_id)
-
-
 def _add_grain_version(grain: Grain, tile_version: TileVersion, tone: Tone, scale: str = "1/2") -> GrainVersion:
     latest = grain.latest
     version = GrainVersion.objects.create(
@@ -246,5 +216,6 @@ def _add_grain_version(grain: Grain, tile_version: TileVersion, tone: Tone, scal
         thumbnail=plane_thumbnail(grain_plane(tile_pixels(tile_version), tone)),
     )
     grain.save(update_fields=["touched"])
+    drafts.saved(grain.owner_id, "grain", grain)
     changed(grain.owner_id)
     return version

@@ -19,10 +19,12 @@ from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
 from orvix_web.chain.following import followers, publish, showing
 from orvix_web.chain.queries import grain_users
+from orvix_web.drafts.views import opened
 from orvix_web.errors import or_404
 from orvix_web.forms import asked_version, json_field, uploaded, whole_field
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import shown_jobs
+from orvix_web.shelf import services as shelf
 from orvix_web.tiles import services
 from orvix_web.tiles.cards import cards_context, source_groups
 from orvix_web.tiles.models import Grain, Tile, Upload
@@ -94,8 +96,8 @@ def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The tile bench, on the newest version or the one asked for."""
     tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
     version = asked_version(request, tile)
-    changed = tile.draft if tile.draft and not request.GET.get("version") else None
-    recipe = Recipe.parse(changed or version.recipe)
+    draft = opened(request, "tile", tile)
+    recipe = Recipe.parse(draft.value if draft.shown else version.recipe)
     context = {
         "place": "tiles",
         "tile": tile,
@@ -103,7 +105,7 @@ def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
         "followers": followers(tile),
         "showing": showing(tile),
         "drawn": hasattr(tile, "drawing"),
-        "kept_recipe": Recipe.parse(tile.latest.recipe).as_dict(),
+        "draft": draft.page(),
         "unrolling": unrolling_of(Recipe.parse(version.recipe)),
         "repeats": REPEATS,
         "picture_id": recipe.values.get("file", ""),
@@ -148,24 +150,10 @@ def keep_tile(request: HttpRequest, pk: int, bench: str = "") -> HttpResponse:
 
 
 @require_POST
-def draft(request: HttpRequest, pk: int) -> HttpResponse:
-    """Remember a changed recipe that is not published yet."""
-    services.keep_draft(request.user, pk, json_field(request, "recipe"))
-    return HttpResponse(status=204)
-
-
-@require_POST
 def split_off(request: HttpRequest, pk: int) -> HttpResponse:
     """A tile of its own from a changed recipe; says where it is."""
     tile = services.split_off(request.user, pk, request.POST.get("name", ""), json_field(request, "recipe"))
     return JsonResponse({"href": reverse("tile-page", args=[tile.pk])})
-
-
-@require_POST
-def drop_draft(request: HttpRequest, pk: int) -> HttpResponse:
-    """Forget what is not published; the bench opens on the newest version."""
-    services.drop_draft(request.user, pk)
-    return redirect("tile-page", pk)
 
 
 @require_GET
@@ -193,14 +181,18 @@ def grain_page(request: HttpRequest, pk: int) -> HttpResponse:
     grain = or_404(Grain.objects.filter(owner=request.user, pk=pk).first())
     version = grain.latest
     newest = version.tile_version.tile.latest
+    draft = opened(request, "grain", grain)
     context = {
         "place": "tiles",
         "grain": grain,
         "version": version,
-        "values": [(value, version.tone[value.name]) for value in TONE_VALUES],
+        "draft": draft.page(),
+        "scale": draft.value["scale"],
+        "tile_version": draft.value["tile_version"],
+        "values": [(value, draft.value["tone"][value.name]) for value in TONE_VALUES],
         "sets": Grain.objects.of(request.user).exclude(set_name="").values_list("set_name", flat=True).distinct(),
         "uses": grain_users(grain),
-        "newer": newest if newest.pk != version.tile_version_id else None,
+        "newer": newest if newest.pk != draft.value["tile_version"] else None,
     }
     return render(request, "tiles/grain.html", context)
 
@@ -237,9 +229,8 @@ def duplicate_grain(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def delete_grain(request: HttpRequest, pk: int) -> HttpResponse:
-    """Delete a grain that nothing uses."""
-    grain = or_404(Grain.objects.filter(owner=request.user, pk=pk).first())
-    services.delete_grain(request.user, pk, grain_users(grain))
+    """Move a grain to the trash; what uses it goes on using it."""
+    shelf.do(request.user, "trash", [f"grain-{pk}"])
     return redirect("tiles")
 
 

@@ -1,14 +1,14 @@
 // The brush bench: every value of a brush, what the hand changes, and the trial sheet painted anew by the core at each change.
 import { CoatRows, readPath, writePath } from "./coat_rows.js";
 import { Dial } from "./dial.js";
+import { Draft, same } from "./drafts.js";
 import { FontPicker } from "./font_picker.js";
 import { LeadsGrid, leadWords } from "./leads_grid.js";
 import { BenchLink } from "./live.js";
-import { refuse } from "./page.js";
+import { note, refuse } from "./page.js";
 import { Strip } from "./strip.js";
 import { TipPicker } from "./tip_picker.js";
 
-const MOST_BACK = 200;
 const copy = (thing) => JSON.parse(JSON.stringify(thing));
 const byId = (id) => document.getElementById(id);
 const json = (id) => JSON.parse(byId(id).textContent);
@@ -31,9 +31,10 @@ document.addEventListener("alpine:init", () => {
       this.dial = new Dial(byId("dial"), (settled) => this.changed(settled));
       this.colours = this.brush.values.keeps_colour ? [this.brush.values.colour, this.brush.values.second_colour] : [...this.facts.colours];
       [byId("paint").value, byId("second").value] = this.colours;
-      this.kept = JSON.stringify(this.brush);
-      this.settled = this.kept;
-      this.back = [];
+      this.draft = new Draft(json("draft"), {
+        link: this.link, told: note, show: (value) => this.take(value), state: (facts) => { this.steps = facts; this.keepShown(); },
+      });
+      this.steps = this.draft.facts;
       this.listen();
       this.strip = new Strip(byId("strip"), { told: () => ({ colour: this.colours[0], second_colour: this.colours[1] }), size: () => this.size(), refused: refuse, penSeen: () => this.sawPen() });
       this.fill();
@@ -59,10 +60,11 @@ document.addEventListener("alpine:init", () => {
       byId("over-canvas").addEventListener("change", () => { this.piece = 0; this.show(); });
       byId("over-next").addEventListener("click", () => { this.piece = (this.piece ?? 0) + 1; this.show(); });
       byId("ground-own").addEventListener("input", () => this.show());
-      ["paint", "second"].forEach((id, n) => byId(id).addEventListener("input", () => { this.colours[n] = byId(id).value; this.brush.values[n ? "second_colour" : "colour"] = byId(id).value; this.changed(true); }));
+      ["paint", "second"].forEach((id, n) => ["input", "change"].forEach((kind) => byId(id).addEventListener(kind, () => { this.colours[n] = byId(id).value; this.brush.values[n ? "second_colour" : "colour"] = byId(id).value; this.changed(kind === "change"); })));
       byId("grain-pick").addEventListener("change", () => this.pickGrain());
       byId("pin").addEventListener("click", () => this.pin());
-      byId("undo").addEventListener("click", () => this.undo());
+      byId("undo").addEventListener("click", () => this.draft.undo());
+      byId("redo").addEventListener("click", () => this.draft.redo());
       byId("find").addEventListener("input", () => this.rows.find(byId("find").value));
       byId("find").addEventListener("keydown", (event) => { if (event.key === "Enter") this.rows.find(byId("find").value)?.querySelector("input, select")?.focus(); });
       byId("collisions").addEventListener("click", () => { const on = byId("collisions").getAttribute("aria-pressed") !== "true"; byId("collisions").setAttribute("aria-pressed", String(on)); byId("hits").classList.toggle("hidden", !on); });
@@ -87,13 +89,14 @@ document.addEventListener("alpine:init", () => {
       });
       document.querySelector(".groups").addEventListener("dblclick", (event) => this.resetOne(event));
       byId("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.definition = JSON.stringify(this.brush); });
-      document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = JSON.stringify(this.brush); this.keepShown(); } });
+      document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.id === "keep" && event.detail.successful) this.draft.refresh(); });
+      this.draft.before(byId("keep"));
       document.addEventListener("keydown", (event) => this.key(event));
     },
 
     key(event) {
       const typing = event.target.matches("input:not([type=range]):not([type=radio]):not([type=checkbox]), textarea, select");
-      if ((event.ctrlKey || event.metaKey) && event.key === "z" && !typing) { event.preventDefault(); this.undo(); } else if (!typing && event.key === "p") this.pin();
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) { event.preventDefault(); if (event.shiftKey) this.draft.redo(); else this.draft.undo(); } else if (!typing && event.key === "p") this.pin();
       else if (!typing && event.key === "/") { event.preventDefault(); byId("find").focus(); }
     },
 
@@ -115,25 +118,23 @@ document.addEventListener("alpine:init", () => {
       else values.size = Math.min(Math.max(values.size, values.smallest), values.largest);
     },
 
+    // What a draft holds of the brush: all but its name, which belongs to the brush itself.
+    get value() { const { name, ...value } = this.brush; return value; },
+
     changed(settled) {
-      if (settled) this.remember();
+      this.draft.change(this.value, settled);
       this.fill();
       this.show();
     },
 
-    remember() {
-      const now = JSON.stringify(this.brush);
-      if (now === this.settled) return;
-      this.back.push(this.settled);
-      if (this.back.length > MOST_BACK) this.back.shift();
-      this.settled = now;
-    },
-
-    undo() {
-      if (!this.back.length) return;
-      this.settled = this.back.pop();
-      this.brush = JSON.parse(this.settled);
+    // A value that is stored already: undone, redone, or changed in another window.
+    take(value) {
+      this.brush = { ...copy(value), name: this.brush.name };
       this.at = Math.min(this.at, this.brush.coats.length - 1);
+      if (this.brush.values.keeps_colour) {
+        this.colours = [this.brush.values.colour, this.brush.values.second_colour];
+        [byId("paint").value, byId("second").value] = this.colours;
+      }
       this.fill();
       this.show();
     },
@@ -151,9 +152,10 @@ document.addEventListener("alpine:init", () => {
 
     keepShown() {
       const button = byId("keep-button");
-      button.disabled = JSON.stringify(this.brush) === this.kept;
+      button.disabled = same(this.value, this.steps.saved);
       button.textContent = `Keep as v${byId("versions").dataset.next}`;
-      byId("undo").disabled = !this.back.length;
+      byId("undo").disabled = !this.steps.can_undo && !this.draft.saver.pending;
+      byId("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
     },
 
     showStroke() { for (const button of document.querySelectorAll("[data-stroke]")) button.classList.toggle("chosen", button.dataset.stroke === this.stroke); },

@@ -31,6 +31,14 @@ export class Colourways {
     id("colourways-dialog").show();
   }
 
+  // The wall is another: undone, redone, or changed in another window.
+  taken() {
+    this.at = Math.min(this.at, Math.max(this.wall.colourways.length - 1, 0));
+    if (!id("colourways-dialog").open) return;
+    if (this.wall.colourways.length) this.draw();
+    else id("colourways-dialog").close();
+  }
+
   add() {
     if (this.wall.colourways.length === MOST) { refuse(`a wall has at most ${MOST} colourways: take one off first`); return; }
     const names = this.wall.colourways.map(({ name }) => name);
@@ -87,7 +95,7 @@ export class Colourways {
       const found = this.colours.find(([colour]) => colour === from);
       share.textContent = found ? `${Math.max(Math.round(100 * found[1]), 1)} %` : "";
       const input = Object.assign(document.createElement("input"), { type: "color", value: to, title: `What stands for ${from}` });
-      input.addEventListener("input", () => { now.swaps[n] = [from, input.value]; this.told.changed(now.name); this.dots(); });
+      ["input", "change"].forEach((kind) => input.addEventListener(kind, () => { now.swaps[n] = [from, input.value]; this.told.changed(now.name, kind === "change"); this.dots(); }));
       const back = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: "its own" });
       back.addEventListener("click", () => { now.swaps[n] = [from, from]; this.told.changed(now.name); this.draw(); });
       row.append(was, arrow, input, share, back);

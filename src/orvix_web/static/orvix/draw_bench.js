@@ -3,6 +3,7 @@ import { Again } from "./again.js";
 import { Cloth } from "./cloth.js";
 import { Guides } from "./guides.js";
 import { Hand } from "./hand.js";
+import { InUse } from "./in_use.js";
 import { LayerList } from "./layer_list.js";
 import { BenchLink } from "./live.js";
 import { post, refuse } from "./page.js";
@@ -34,7 +35,8 @@ document.addEventListener("alpine:init", () => {
       this.link = new PaintLink(this.canvas, this.picture, {
         state: (news) => this.state(news),
         committed: (news) => this.committed(news),
-        refused: (message) => refuse(message),
+        refused: (message) => { refuse(message); this.layers.back(); },
+        resumed: () => this.layers?.back(),
         kept: (words) => { id("kept").textContent = words; },
       });
       this.layers = new LayerList(id("layers"), this.link, this.asking, this.canvas);
@@ -54,6 +56,8 @@ document.addEventListener("alpine:init", () => {
       });
       id("publish").disabled = id("draft-words").textContent.startsWith("as");
       this.again = new Again({ canvas: this.canvas, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
+      this.inUse = new InUse(told.inUse, { tray: this.tray, picture: this.picture, layers: this.layers });
+      this.layers.chosen = this.inUse.layer || this.layers.chosen;
       this.keys();
       this.pause();
       window.orvixDraw = this;

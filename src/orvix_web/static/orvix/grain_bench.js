@@ -1,8 +1,9 @@
 // The grain page: how a tile is read as a grain, and where paint will land.
 import { Cloth } from "./cloth.js";
+import { Draft, same } from "./drafts.js";
 import { drawBars, percent } from "./gauges.js";
 import { BenchLink } from "./live.js";
-import { refuse } from "./page.js";
+import { note, refuse } from "./page.js";
 import { putValue, setUpValues, valueOf } from "./values.js";
 
 const link = new BenchLink();
@@ -14,11 +15,16 @@ document.addEventListener("alpine:init", () => {
     init() {
       setUpValues();
       this.tileVersion = Number(this.$root.dataset.tileVersion);
-      this.kept = JSON.stringify([this.tone(), this.tileVersion, String(valueOf("scale"))]);
+      this.draft = new Draft(JSON.parse(document.getElementById("draft").textContent), {
+        link, told: note, show: (value) => this.put(value), state: (facts) => { this.steps = facts; this.keepShown(); },
+      });
+      this.steps = this.draft.facts;
       this.cloth = new Cloth(document.getElementById("cloth"), { onView: (cloth) => this.viewed(cloth) });
       this.render();
       this.stroke();
-      document.addEventListener("value", () => this.changed());
+      document.addEventListener("value", (event) => this.changed(event.detail.settled));
+      for (const way of ["undo", "redo"]) document.getElementById(way).addEventListener("click", () => this.draft[way]());
+      document.addEventListener("keydown", (event) => this.key(event));
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       document.getElementById("v-negative").addEventListener("change", () => this.changed());
       document.addEventListener("click", (event) => {
@@ -33,16 +39,40 @@ document.addEventListener("alpine:init", () => {
         event.detail.parameters.scale = String(valueOf("scale"));
       });
       document.body.addEventListener("htmx:afterRequest", (event) => {
-        if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = JSON.stringify([this.tone(), this.tileVersion, String(valueOf("scale"))]); this.keepShown(); }
+        if (event.detail.elt.id === "keep" && event.detail.successful) this.draft.refresh();
       });
+      this.draft.before(document.getElementById("keep"));
+    },
+
+    key(event) {
+      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z" || event.target.matches("input[type=text]")) return;
+      event.preventDefault();
+      if (event.shiftKey) this.draft.redo(); else this.draft.undo();
+    },
+
+    // What a draft holds of the grain.
+    get value() { return { tone: this.tone(), tile_version: this.tileVersion, scale: String(valueOf("scale")) }; },
+
+    // A value that is stored already: undone, redone, or changed in another window.
+    put({ tone, tile_version: version, scale }) {
+      this.tileVersion = version;
+      putValue("scale", scale);
+      this.toneShown(tone);
+      this.keepShown();
+      this.render();
+      this.stroke();
     },
 
     tone() { return { negative: document.getElementById("v-negative").checked, contrast: valueOf("contrast"), brightness: valueOf("brightness") }; },
 
-    take(tone) {
+    toneShown(tone) {
       document.getElementById("v-negative").checked = tone.negative;
       putValue("contrast", tone.contrast);
       putValue("brightness", tone.brightness);
+    },
+
+    take(tone) {
+      this.toneShown(tone);
       this.changed();
     },
 
@@ -53,14 +83,21 @@ document.addEventListener("alpine:init", () => {
     },
 
     keepShown() {
-      const fresh = JSON.stringify([this.tone(), this.tileVersion, String(valueOf("scale"))]) !== this.kept;
+      const fresh = !same(this.value, this.steps.saved);
+      document.getElementById("undo").disabled = !this.steps.can_undo && !this.draft.saver.pending;
+      document.getElementById("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
       const button = document.getElementById("keep-button");
       button.disabled = !fresh;
       button.textContent = `Keep as v${document.getElementById("versions").dataset.next}`;
       document.getElementById("keep-note").textContent = fresh ? "not kept yet" : "shown as kept";
     },
 
-    changed() { this.keepShown(); this.render(); this.stroke(); },
+    changed(settled = true) {
+      this.draft.change(this.value, settled);
+      this.keepShown();
+      this.render();
+      this.stroke();
+    },
 
     // One trial stroke with a round brush that paints through the grain as it is now.
     async stroke() {

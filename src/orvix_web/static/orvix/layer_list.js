@@ -1,17 +1,20 @@
 // The layers of a canvas: each with its own picture, its opacity, in its place. Every change is asked of the core.
+import { Turns } from "./turns.js";
+
 const PICTURE_AFTER_MS = 250;
 
 export class LayerList {
   constructor(box, link, asking, canvas) {
-    Object.assign(this, { box, link, asking, canvas, stack: [], chosen: 1, next: 2 });
-    document.getElementById("add-layer").addEventListener("click", () => this.add());
+    Object.assign(this, { box, link, asking, canvas, stack: [], chosen: 0, next: 2, turns: new Turns(link) });
+    document.getElementById("add-layer").addEventListener("click", () => this.turns.run(() => this.add()));
     box.addEventListener("click", (event) => this.pressed(event.target));
     box.addEventListener("change", (event) => this.changed(event.target));
   }
 
   // news: layers, the lowest first, and next_layer, a number no layer has had.
-  show({ layers, next_layer: next }) {
+  show({ layers, next_layer: next, edited = 0 }) {
     this.next = next;
+    this.turns.answered(edited);
     if (!layers.some((one) => one.id === this.chosen)) this.chosen = layers.at(-1).id;
     if (JSON.stringify(layers) === JSON.stringify(this.stack)) return;
     this.stack = layers;
@@ -42,7 +45,10 @@ export class LayerList {
   choose(layer) { this.chosen = layer; this.draw(); }
 
   // The stack as it shall be, the lowest first.
-  ask(layers) { this.link.edit({ what: "layers", layers }); }
+  ask(layers) { this.turns.send({ what: "layers", layers }); }
+
+  // What was asked was refused, or the connection was lost.
+  back() { this.turns.drop(); }
 
   add() {
     const at = this.stack.findIndex((one) => one.id === this.chosen) + 1;

@@ -1,5 +1,6 @@
 // The layers of a canvas as a strip of their own pictures, back to front, and the sheet of what can be set of them.
 import { refuse } from "./page.js";
+import { Turns } from "./turns.js";
 import { putValue } from "./values.js";
 
 const PICTURE_AFTER_MS = 250;
@@ -11,23 +12,24 @@ const SWITCHES = { visible: true, locked: false, alpha_locked: false, clipped: f
 export class LayerStrip {
   // link: edits are asked of it; asking: a BenchLink; canvas: its number; onChosen(): another layer is in hand.
   constructor(box, { link, asking, canvas, onChosen }) {
-    Object.assign(this, { box, link, asking, canvas, onChosen, stack: [], chosen: 1, picked: new Set([1]), next: 2, pictures: new Map() });
+    Object.assign(this, { box, link, asking, canvas, onChosen, stack: [], chosen: 0, picked: new Set([1]), next: 2, awaited: 0, turns: new Turns(link), pictures: new Map() });
     this.sheet = id("layer-sheet");
     this.presses();
   }
 
   // News: layers, the lowest first, and a number no layer has had.
-  show({ layers, next_layer: next }) {
+  show({ layers, next_layer: next, edited = 0 }) {
     this.next = next;
     this.kept = layers;
     this.going = false;
     if (this.trial) { const { trial } = this; this.trial = null; this.try(trial); }
     this.box.dataset.trying = this.going ? "yes" : "no";
     const numbers = layers.flatMap((one) => [one.id, one.mask ?? 0]);
-    const fresh = layers.find((one) => one.id === this.awaited || one.mask === this.awaited);
+    this.turns.answered(edited);
+    const fresh = this.awaited && layers.find((one) => one.id === this.awaited || one.mask === this.awaited);
     if (fresh) { this.chosen = this.awaited; this.picked = new Set([fresh.id]); this.awaited = 0; }
     const first = !this.stack.length;
-    if (first || !numbers.includes(this.chosen)) this.chosen = (layers.findLast((one) => (one.kind ?? "paint") === "paint" && !one.locked) ?? layers.at(-1)).id;
+    if (!numbers.includes(this.chosen)) this.chosen = (layers.findLast((one) => (one.kind ?? "paint") === "paint" && !one.locked) ?? layers.at(-1)).id;
     this.picked = new Set([...this.picked].filter((one) => numbers.includes(one)));
     if (first || !this.picked.has(this.layer(layers).id)) this.picked = new Set([this.layer(layers).id]);
     const told = JSON.stringify(layers);
@@ -109,7 +111,7 @@ export class LayerStrip {
   ask(layers) {
     this.trial = null;
     this.going = false;
-    this.link.edit({ what: "layers", layers });
+    this.turns.send({ what: "layers", layers });
     this.stack = layers;
     if (layers.some((one) => one.id === this.awaited)) { this.chosen = this.awaited; this.picked = new Set([this.awaited]); }
     if (!layers.some((one) => [one.id, one.mask].includes(this.chosen))) { this.chosen = layers.at(-1).id; this.picked = new Set([this.chosen]); }
@@ -117,8 +119,12 @@ export class LayerStrip {
     this.draw();
   }
 
-  // What was asked was refused: it is as it was.
-  back() { this.awaited = 0; this.stack = this.kept; this.shown = null; this.show({ layers: this.kept, next_layer: this.next }); }
+  // What was asked was refused: it is as it was, and what waited for it is dropped.
+  back() {
+    this.turns.drop();
+    Object.assign(this, { awaited: 0, stack: this.kept, shown: null });
+    this.show({ layers: this.kept, next_layer: this.next });
+  }
 
   set(values) { this.ask(this.with(values)); }
   with(values) { return this.stack.map((one) => (this.picked.has(one.id) ? { ...one, ...(typeof values === "function" ? values(one) : values) } : one)); }
@@ -135,7 +141,7 @@ export class LayerStrip {
     if (told.what === "layers") { this.ask(told.layers); return; }
     this.trial = null;
     this.going = false;
-    this.link.edit(told);
+    this.turns.send(told);
   }
 
   add(kind, more = {}) {
@@ -200,25 +206,29 @@ export class LayerStrip {
   }
 
   acts(what) {
+    if (what === "close") this.open(false);
+    else this.turns.run(() => this.act(what));
+  }
+
+  act(what) {
     const numbers = this.some.map((one) => one.id);
     const below = this.below();
     const acts = {
       paint: () => this.add("paint"),
       fill: () => this.add("fill", { fill: { colour: id("colour").value } }),
-      duplicate: () => { this.awaited = this.next; this.link.edit({ what: "duplicate", layers: numbers, layer: this.next }); },
+      duplicate: () => { this.awaited = this.next; this.turns.send({ what: "duplicate", layers: numbers, layer: this.next }); },
       merge: () => {
-        if (numbers.length > 1 || this.layer().kind === "group") this.link.edit({ what: "merge", layers: numbers });
-        else if (below) this.link.edit({ what: "merge", layers: [below.id, ...numbers] });
+        if (numbers.length > 1 || this.layer().kind === "group") this.turns.send({ what: "merge", layers: numbers });
+        else if (below) this.turns.send({ what: "merge", layers: [below.id, ...numbers] });
         else refuse("Nothing lies below this layer.");
       },
-      "merge-copy": () => { this.awaited = this.next; this.link.edit({ what: "merge-copy", layer: this.next, ...(numbers.length > 1 ? { layers: numbers } : {}) }); },
+      "merge-copy": () => { this.awaited = this.next; this.turns.send({ what: "merge-copy", layer: this.next, ...(numbers.length > 1 ? { layers: numbers } : {}) }); },
       group: () => this.group(), ungroup: () => this.ungroup(), out: () => this.out(),
       back: () => this.shift(-1), front: () => this.shift(1),
       link: () => { const linked = this.some.every((one) => one.linked) ? 0 : Math.min(...numbers); this.set({ linked }); },
       mask: () => { const layer = this.layer(); if (layer.mask) this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: 0 } : one))); else { this.awaited = this.next; this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: this.next } : one))); } },
-      tint: () => this.link.edit({ what: "recolour", layers: numbers, way: "tint", colour: id("colour").value }),
-      colour: () => this.link.edit({ what: "recolour", layers: numbers, way: "colour", colour: id("colour").value }),
-      close: () => this.open(false),
+      tint: () => this.turns.send({ what: "recolour", layers: numbers, way: "tint", colour: id("colour").value }),
+      colour: () => this.turns.send({ what: "recolour", layers: numbers, way: "colour", colour: id("colour").value }),
     };
     acts[what]?.();
   }

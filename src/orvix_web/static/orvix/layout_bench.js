@@ -1,8 +1,9 @@
 // The layout bench: motifs laid out on the cloth. Edits are asked of the core; the page moves what is held until it is let go.
+import { canonical, Draft } from "./drafts.js";
 import { LayoutView } from "./layout_view.js";
 import { BenchLink } from "./live.js";
 import { MotifList } from "./motif_list.js";
-import { post, refuse } from "./page.js";
+import { note, refuse } from "./page.js";
 import { Publishing } from "./publish.js";
 import { sameRecipe } from "./recipe.js";
 import { overlayOf, showReadings } from "./tile_gauges.js";
@@ -10,7 +11,7 @@ import { putValue, setUpValues, valueOf } from "./values.js";
 
 const READ_AFTER_MS = 90;
 const FULL_AFTER_MS = 700;
-const MOST_BACK = 200;
+const MOST_CHOSEN = 200;
 const id = (name) => document.getElementById(name);
 const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
 const round = (value, digits = 2) => Number(value.toFixed(digits));
@@ -22,22 +23,25 @@ document.addEventListener("alpine:init", () => {
     init() {
       setUpValues();
       this.recipe = JSON.parse(id("recipe").textContent);
-      this.kept = JSON.parse(id("kept-recipe").textContent);
-      this.drafted = JSON.stringify(this.recipe);
       this.asking = new BenchLink();
+      this.draft = new Draft(JSON.parse(id("draft").textContent), {
+        link: this.asking, told: note, show: (recipe) => this.put(recipe, this.chosenAt.get(canonical(recipe)) ?? this.chosen, false),
+        state: (facts) => { this.steps = facts; this.kept = facts.saved; this.stepsShown(); },
+      });
+      this.steps = this.draft.facts;
+      this.kept = this.steps.saved;
       const bench = this;
       this.shared = {
         layout: () => bench.recipe.source.values.layout, motifs: new Map(), chosen: new Set(), links: [],
         get showOutlines() { return id("outlines").checked; }, get showLinks() { return id("links").checked; },
       };
-      this.back = [];
-      this.forth = [];
+      this.chosenAt = new Map();
       this.view = new LayoutView(id("cloth"), this.shared, (view) => this.viewed(view));
       this.motifs = new MotifList(id("motifs"), id("motif-values"), this.shared, (told) => this.edit(told), this.$root.dataset.take);
       this.publishing = new Publishing({
-        recipe: () => this.recipe, splitHref: this.$root.dataset.split,
-        published: () => { this.kept = JSON.parse(JSON.stringify(this.recipe)); this.drafted = JSON.stringify(this.recipe); this.shown(); },
-        dropped: async () => { await post(this.$root.dataset.drop, {}); location.assign(location.pathname); },
+        recipe: () => this.recipe, ready: () => this.settledAll(), splitHref: this.$root.dataset.split,
+        published: () => { this.kept = JSON.parse(JSON.stringify(this.recipe)); this.shown(); this.draft.refresh(); },
+        dropped: () => this.draft.discard(),
         split: (told) => location.assign(`${told.href}layout/`),
       });
       showReadings(JSON.parse(id("kept-readings").textContent));
@@ -67,12 +71,12 @@ document.addEventListener("alpine:init", () => {
       return this.turns;
     },
 
-    // Another recipe on the bench; the one before is kept to come back to.
-    put(recipe, chosen, history = true) {
-      if (history && JSON.stringify(recipe) !== JSON.stringify(this.recipe)) {
-        this.back.push(JSON.stringify([this.recipe, this.chosen]));
-        if (this.back.length > MOST_BACK) this.back.shift();
-        this.forth = [];
+    // Another recipe on the bench. store: it is a change made here; else it is stored already.
+    put(recipe, chosen, store = true) {
+      if (store && !sameRecipe(recipe, this.recipe)) {
+        this.chosenAt.set(canonical(this.recipe), this.chosen);
+        if (this.chosenAt.size > MOST_CHOSEN) this.chosenAt.delete(this.chosenAt.keys().next().value);
+        this.draft.change(recipe);
       }
       this.recipe = recipe;
       this.shared.chosen.clear();
@@ -82,16 +86,10 @@ document.addEventListener("alpine:init", () => {
       this.look();
     },
 
-    go(from, to) {
-      const before = from.pop();
-      if (!before) return;
-      to.push(JSON.stringify([this.recipe, this.chosen]));
-      const [recipe, chosen] = JSON.parse(before);
-      this.put(recipe, chosen, false);
-    },
     // In their turn among the edits, so that none of those still on its way is lost or comes after.
-    undo() { this.turns = (this.turns ?? Promise.resolve()).then(() => this.go(this.back, this.forth)); },
-    redo() { this.turns = (this.turns ?? Promise.resolve()).then(() => this.go(this.forth, this.back)); },
+    undo() { this.turns = (this.turns ?? Promise.resolve()).then(() => this.draft.undo()); },
+    redo() { this.turns = (this.turns ?? Promise.resolve()).then(() => this.draft.redo()); },
+    async settledAll() { await this.turns; await this.draft.idle(); },
 
     // The core's pixels, then readings; what was dragged stays as it was let go until they are there.
     async render() {
@@ -132,16 +130,7 @@ document.addEventListener("alpine:init", () => {
       showReadings(answer.facts);
       count(id("band"), quick ? "quick" : "full");
       this.showGauge();
-      if (quick) { this.saveDraft(); this.reading = setTimeout(() => this.read(false), FULL_AFTER_MS); }
-    },
-
-    async saveDraft() {
-      const now = JSON.stringify(this.recipe);
-      if (now === this.drafted) return;
-      this.drafted = now;
-      const told = await post(this.$root.dataset.draft, { recipe: now });
-      if (told.refused) this.drafted = null;
-      count(id("cloth"), "drafted");
+      if (quick) { this.reading = setTimeout(() => this.read(false), FULL_AFTER_MS); }
     },
 
     // Layers to drag by, fetched as soon as something is chosen, so that the first movement finds them.
@@ -326,12 +315,16 @@ document.addEventListener("alpine:init", () => {
       view.draw();
     },
 
-    shown() {
+    stepsShown() {
       const fresh = !sameRecipe(this.recipe, this.kept);
       id("publish").disabled = !fresh;
       id("keep-note").textContent = fresh ? "a draft" : "published";
-      id("undo").disabled = !this.back.length;
-      id("redo").disabled = !this.forth.length;
+      id("undo").disabled = !this.steps.can_undo && !this.draft.saver.pending;
+      id("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
+    },
+
+    shown() {
+      this.stepsShown();
       this.showRepeat(this.recipe);
       const { keep_px: keep, margin_px: margin, follows, ground } = this.layout;
       if (valueOf("keep_px") !== keep) putValue("keep_px", keep);

@@ -33,12 +33,15 @@ export class Looks {
   // link: a BenchLink; of: {of, pk}; wall: what is kept; chosen(look, n) and changed() are told of.
   constructor(box, link, of, wall, { chosen, changed, scaled }) {
     Object.assign(this, { box, link, of, wall, chosen, changed, scaled, facts: [], at: 0, trueScale: 0, seatMm: 0 });
-    document.querySelectorAll("#add-look optgroup option[value^='{']").forEach((one) => TITLES.set(JSON.parse(one.value).surface, one.textContent.split(", ")));
+    document.querySelectorAll("#add-look optgroup option[value^='{']").forEach((one) => this.name(JSON.parse(one.value).surface, ...one.textContent.split(", ")));
     new ResizeObserver(() => this.arrange()).observe(box);
     // At true size most of a wall lies outside of the window: a look is drawn when it comes into it.
     this.seen = new IntersectionObserver((entries) => entries.forEach(({ isIntersecting, target }) => { target.dataset.seen = isIntersecting ? "yes" : ""; if (isIntersecting && target.dataset.stale) this.draw(Number(target.dataset.n)); }), { root: box, rootMargin: "50px" });
     this.rehang();
   }
+
+  // What a surface is called, and its size in words.
+  name(surface, title, size) { TITLES.set(surface, [title, size]); }
 
   get look() { return this.wall.panels[this.at]; }
 
@@ -135,9 +138,9 @@ export class Looks {
   }
 
   // Other values of a look: what changes its size is hung anew, what does not is drawn anew.
-  set(values, n = this.at) {
+  set(values, n = this.at, settled = true) {
     Object.assign(this.wall.panels[n], values);
-    this.changed();
+    this.changed(settled);
     if (HANGS.some((name) => name in values)) this.rehang();
     else this.draw(n);
     if (n === this.at) this.chosen(this.look);
@@ -150,12 +153,18 @@ export class Looks {
     const figure = this.figures[n];
     figure.setPointerCapture(event.pointerId);
     const move = ({ clientX, clientY, shiftKey }) => {
-      if (shiftKey) this.set({ turn: round(from.turn + (clientX - from.px) / 2, 1) }, n);
-      else this.set({ x: round(from.x + (clientX - from.px) / this.scale, 1), y: round(from.y + (clientY - from.py) / this.scale, 1) }, n);
+      if (shiftKey) this.set({ turn: round(from.turn + (clientX - from.px) / 2, 1) }, n, false);
+      else this.set({ x: round(from.x + (clientX - from.px) / this.scale, 1), y: round(from.y + (clientY - from.py) / this.scale, 1) }, n, false);
+      moved = true;
     };
-    const end = () => { figure.removeEventListener("pointermove", move); figure.removeEventListener("pointerup", end); };
+    let moved = false;
+    const end = () => {
+      figure.removeEventListener("pointermove", move);
+      for (const kind of ["pointerup", "pointercancel"]) figure.removeEventListener(kind, end);
+      if (moved) this.changed(true);
+    };
     figure.addEventListener("pointermove", move);
-    figure.addEventListener("pointerup", end);
+    for (const kind of ["pointerup", "pointercancel"]) figure.addEventListener(kind, end);
   }
 
   add(look) {

@@ -1,6 +1,7 @@
 // A painter's own surface: the corners and knots of its cloth are dragged on the picture; the core lays the tile.
+import { Draft, same } from "./drafts.js";
 import { BenchLink } from "./live.js";
-import { post, refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 import { svg } from "./svg.js";
 
 const id = (name) => document.getElementById(name);
@@ -12,7 +13,7 @@ class OwnSurface {
     this.link = new BenchLink();
     this.laying = JSON.parse(id("own-laying").textContent);
     this.size = main.dataset.size.split(" ").map(Number);
-    this.kept = JSON.stringify(this.laying);
+    this.draft = new Draft(JSON.parse(id("draft").textContent), { link: this.link, told: note, show: (value) => this.take(value), state: (facts) => this.stepsShown(facts) });
     new ResizeObserver(() => this.arrange()).observe(id("own-view"));
     this.listen();
     this.tell();
@@ -22,10 +23,12 @@ class OwnSurface {
     document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("input", () => {
       if (!input.checkValidity() || input.value === "") return;
       const { own } = input.dataset;
-      if (own === "columns" || own === "rows") this.ask({ grid: ["columns", "rows"].map((name) => Number(document.querySelector(`[data-own="${name}"]`).value)) });
-      else { this.laying[own] = Number(input.value); this.ask(); }
+      if (own === "columns" || own === "rows") { this.ask({ grid: ["columns", "rows"].map((name) => Number(document.querySelector(`[data-own="${name}"]`).value)) }); return; }
+      this.laying[own] = Number(input.value);
+      this.changed(false);
+      this.ask();
     }));
-    document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("change", () => { if (!input.checkValidity()) { refuse(input.title); this.tell(); } }));
+    document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("change", () => { if (!input.checkValidity()) { refuse(input.title); this.tell(); } else this.changed(); }));
     id("own-tile").addEventListener("change", () => this.ask());
     id("own-keep").addEventListener("click", () => this.keep());
     document.querySelectorAll("[data-layer]").forEach((input) => input.addEventListener("change", () => {
@@ -36,7 +39,27 @@ class OwnSurface {
       this.layer(input.dataset.layer, form);
     }));
     document.querySelectorAll("[data-none]").forEach((button) => button.addEventListener("click", () => this.layer(button.dataset.none, { none: "1" })));
-    window.addEventListener("beforeunload", (event) => { if (JSON.stringify(this.laying) !== this.kept) event.preventDefault(); });
+    id("own-name").addEventListener("input", () => this.changed(false));
+    id("own-name").addEventListener("change", () => this.changed());
+    for (const way of ["undo", "redo"]) id(way).addEventListener("click", () => this.draft[way]());
+  }
+
+  // What a draft holds of the surface.
+  get value() { return { name: id("own-name").value, laying: this.laying }; }
+
+  changed(settled = true) { this.draft.change(this.value, settled); this.tell(); }
+
+  // A value that is stored already: undone, redone, or changed in another window.
+  take({ name, laying }) {
+    id("own-name").value = name;
+    this.laying = laying;
+    this.ask();
+  }
+
+  stepsShown({ can_undo: back, can_redo: forth }) {
+    id("undo").disabled = !back;
+    id("redo").disabled = !forth;
+    this.tell();
   }
 
   // As large as it fits.
@@ -60,7 +83,9 @@ class OwnSurface {
     if (!answer) return;
     if (answer.facts.refused) { id("own-words").textContent = answer.facts.refused.message; return; }
     id("own-words").textContent = "";
+    const asked = more.knot !== undefined || more.grid !== undefined;
     this.laying = answer.facts.laying;
+    if (asked) this.changed(!this.dragging);
     const canvas = id("own-picture");
     Object.assign(canvas, { width: answer.facts.width, height: answer.facts.height });
     canvas.getContext("2d").putImageData(new ImageData(answer.pixels, canvas.width, canvas.height), 0, 0);
@@ -72,7 +97,7 @@ class OwnSurface {
   tell() {
     document.querySelectorAll("[data-own]").forEach((input) => { if (input !== document.activeElement) input.value = String(this.laying[input.dataset.own]); });
     id("own-shade").textContent = this.laying.shade.toFixed(2);
-    id("own-keep").disabled = JSON.stringify(this.laying) === this.kept && id("own-name").value === id("own-title").textContent;
+    id("own-keep").disabled = same(this.value, this.draft.facts.saved);
   }
 
   // The grid and its knots over the picture; the one in hand keeps the keys.
@@ -112,20 +137,27 @@ class OwnSurface {
     event.preventDefault();
     knot.focus();
     knot.setPointerCapture(event.pointerId);
+    this.dragging = true;
     const frame = id("own-knots").getBoundingClientRect();
     const move = ({ clientX, clientY }) => this.move(n, [(clientX - frame.left) / frame.width, (clientY - frame.top) / frame.height]);
-    const end = () => { knot.removeEventListener("pointermove", move); knot.removeEventListener("pointerup", end); };
+    const end = () => {
+      this.dragging = false;
+      knot.removeEventListener("pointermove", move);
+      for (const kind of ["pointerup", "pointercancel"]) knot.removeEventListener(kind, end);
+      this.changed();
+    };
     knot.addEventListener("pointermove", move);
-    knot.addEventListener("pointerup", end);
+    for (const kind of ["pointerup", "pointercancel"]) knot.addEventListener(kind, end);
   }
 
   async keep() {
+    await this.draft.idle();
     const laying = JSON.stringify(this.laying);
     const answer = await post(main.dataset.keep, { laying, name: id("own-name").value.trim() });
     if (answer.refused) { refuse(answer.refused); return; }
-    this.kept = laying;
     id("own-title").textContent = id("own-name").value = answer.name;
     id("own-words").textContent = "kept; it can be added to any wall";
+    await this.draft.refresh();
     this.tell();
   }
 
@@ -138,4 +170,3 @@ class OwnSurface {
 }
 
 window.orvixOwn = new OwnSurface();
-id("own-name").addEventListener("input", () => window.orvixOwn.tell());

@@ -1,5 +1,5 @@
 // What every page does: listens for changes so that the strip follows them, and shows refusals.
-import { socketAddress } from "./live.js";
+import { readTold, socketAddress } from "./live.js";
 
 const SIGNED_OUT = 4401;
 let wait = 200;
@@ -8,21 +8,27 @@ function listen() {
   const socket = new WebSocket(socketAddress("/live/notices/"));
   socket.binaryType = "arraybuffer";
   socket.onopen = () => { wait = 200; };
-  socket.onmessage = () => window.htmx.trigger(document.body, "orvix-changed");
+  socket.onmessage = (event) => {
+    const news = readTold(event.data);
+    if (news.kind === "draft") document.dispatchEvent(new CustomEvent("orvix-draft", { detail: news }));
+    else if (news.kind === "listening") { document.body.dataset.listening = "yes"; document.dispatchEvent(new CustomEvent("orvix-listening")); }
+    else window.htmx.trigger(document.body, "orvix-changed");
+  };
   socket.onclose = ({ code }) => {
     if (code === SIGNED_OUT) { window.location.assign(`/sign-in/?${new URLSearchParams({ next: window.location.pathname })}`); return; }
     setTimeout(listen, wait); wait = Math.min(wait * 2, 4000);
   };
 }
 
-// Something a painter should know, until it is closed.
-export function note(title, message) {
+// Something a painter should know, until it is closed. link: {href, words}, where it leads on.
+export function note(title, message, link = null) {
   const box = document.createElement("div");
   box.className = "refusal";
   const words = document.createElement("span");
   const bold = document.createElement("b");
   bold.textContent = `${title}. `;
   words.append(bold, message);
+  if (link) words.append(" ", Object.assign(document.createElement("a"), { href: link.href, textContent: link.words }));
   const close = document.createElement("button");
   close.type = "button";
   close.className = "plain push";

@@ -87,7 +87,7 @@ export class PaintLink {
     } else if (news.kind === "refused" || news.kind === "broken") {
       this.box.dataset.refused = news.message;
       if (news.kind === "broken") { this.strokes = []; this.unsaved = 0; this.pendingSocket.close(); }
-      this.news.refused(news.message, news.code);
+      this.news.refused(news.message, news.code, news);
     }
   }
 
@@ -170,7 +170,13 @@ export class PaintLink {
   }
 
   hover(told) { return this.send(jsonFrame(KIND.hover, told, 0, () => {})); }
-  edit(told) { return this.send(jsonFrame(KIND.edit, told, 0, () => {})); }
+
+  // Asks for an edit; its number, by which news of it is known, or 0 where there is no connection.
+  edit(told) {
+    this.edits = (this.edits ?? 0) + 1;
+    return this.send(jsonFrame(KIND.edit, { ...told, edit: this.edits }, 0, () => {})) ? this.edits : 0;
+  }
+
   undo() { this.send(frame(KIND.undo, 0)); }
   redo() { this.send(frame(KIND.redo, 0)); }
   savedShown() { this.news.kept(this.unsaved ? `${this.unsaved} not stored yet` : `all ${this.strokesKept ?? 0} kept`); }

@@ -1,10 +1,11 @@
 // The proof wall: looks side by side at one scale or at true size, or the repeat up close; and what is read of it.
 import { CloseUp, Loupe } from "./close_up.js";
 import { Colourways } from "./colourways.js";
+import { Draft } from "./drafts.js";
 import { fitParts } from "./fits.js";
 import { BenchLink } from "./live.js";
 import { Looks, namesOf, titleOf } from "./looks.js";
-import { refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 import { PrintDesk } from "./print_desk.js";
 import { svg } from "./svg.js";
 import { takeOut } from "./take_out.js";
@@ -16,7 +17,6 @@ const MM_AN_INCH = 25.4;
 const CARD_MM = 85.6;
 const USUAL_SCREEN_PPI = 96;
 const STEPS_MM = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000];
-const MOST_LOOKS = 8;
 const SEAT_MM = 600;
 
 // How many px of the page an inch of this screen has, set once on it.
@@ -28,24 +28,45 @@ const screenPpi = {
 class ProofWall {
   constructor(main) {
     this.main = main;
+    this.mostLooks = Number(main.dataset.most);
     this.of = { of: main.dataset.of, pk: Number(main.dataset.pk) };
     this.wall = JSON.parse(id("wall-kept").textContent);
     this.wall.ppi = this.of.of === "canvas" ? Number(main.dataset.ppi) : this.wall.ppi;
     this.link = new BenchLink();
-    this.looks = new Looks(id("looks"), this.link, this.of, this.wall, { chosen: (look) => this.tell(look), changed: () => this.changed(), scaled: (scale) => this.scaled(scale) });
+    this.draft = new Draft(JSON.parse(id("draft").textContent), { link: this.link, told: note, show: (wall) => this.take(wall), state: (facts) => this.stepsShown(facts) });
+    this.looks = new Looks(id("looks"), this.link, this.of, this.wall, { chosen: (look) => this.tell(look), changed: (settled) => this.changed(settled), scaled: (scale) => this.scaled(scale) });
     this.close = new CloseUp(id("cloth"), this.link, this.of, this.wall, { namesOf, viewed: (zoom) => { if (checked("view") === "close") id("scale-words").textContent = `${Math.round(zoom * 100)} %`; } });
     this.loupe = new Loupe(this.looks, this.link, this.of, this.wall);
     this.colourways = new Colourways(this.link, this.of, this.wall, {
-      changed: (name) => { this.changed(); this.wall.panels.forEach((one, n) => { if (one.colours === name) this.looks.draw(n); }); },
+      changed: (name, settled) => { this.changed(settled); this.wall.panels.forEach((one, n) => { if (one.colours === name) this.looks.draw(n); }); },
       renamed: (from, to) => { this.wall.panels.forEach((one) => { if (one.colours === from) one.colours = to; }); this.reshow(); },
       gone: (name) => { this.wall.panels.forEach((one) => { if (one.colours === name) delete one.colours; }); this.reshow(); },
       hang: (names) => { this.row(names.map((colours) => ({ colours }))); this.fillShown(); },
     });
     this.fillShown();
     this.desk = new PrintDesk(id("docket"), this.link, this.of, { setPpi: (ppi) => this.setPpi(ppi) });
-    this.changed();
     this.listen();
     this.read();
+  }
+
+  stepsShown({ can_undo: back, can_redo: forth }) {
+    id("undo").disabled = !back;
+    id("redo").disabled = !forth;
+    id("wall-field").value = JSON.stringify(this.wall);
+  }
+
+  // A wall that is stored already: undone, redone, or changed in another window.
+  take(wall) {
+    for (const name of Object.keys(this.wall)) delete this.wall[name];
+    Object.assign(this.wall, { colourways: [], ...wall });
+    if (this.of.of === "canvas") this.wall.ppi = Number(this.main.dataset.ppi);
+    id("vision").value = this.wall.vision;
+    id("ground").value = this.wall.cloth;
+    if (id("ppi")) id("ppi").value = String(this.wall.ppi);
+    id("wall-field").value = JSON.stringify(this.wall);
+    this.fillShown();
+    this.colourways.taken();
+    this.looks.rehang();
   }
 
   listen() {
@@ -54,14 +75,14 @@ class ProofWall {
       const { value } = target;
       if (value === "own") { target.value = ""; id("new-surface").querySelector("input[type=file]").click(); return; }
       if (value === "versions") { this.row([...id("look-shown").options].map((one) => JSON.parse(one.value)).filter((one) => one.version).slice(0, 3)); target.value = ""; return; }
-      if (this.wall.panels.length === MOST_LOOKS) refuse(`a wall has at most ${MOST_LOOKS} looks: take one off first`);
-      else if (target.value) this.looks.add(JSON.parse(target.value));
+      if (target.value && this.room()) this.looks.add(JSON.parse(target.value));
       target.value = "";
     });
-    document.querySelectorAll("[data-look]").forEach((input) => input.addEventListener(input.type === "color" ? "input" : "change", () => {
+    id("new-surface").addEventListener("change", () => this.hangOwn());
+    document.querySelectorAll("[data-look]").forEach((input) => (input.type === "color" ? ["input", "change"] : ["change"]).forEach((kind) => input.addEventListener(kind, () => {
       if (!input.checkValidity()) { refuse(input.title); this.tell(this.looks.look); return; }
-      this.looks.set({ [input.dataset.look]: input.type === "color" ? input.value : Number(input.value) });
-    }));
+      this.looks.set({ [input.dataset.look]: input.type === "color" ? input.value : Number(input.value) }, this.looks.at, kind === "change");
+    })));
     document.querySelectorAll("[data-metres]").forEach((button) => button.addEventListener("click", () => this.looks.set({ metres: Number(button.dataset.metres) })));
     id("look-shown").addEventListener("change", ({ target }) => this.looks.set({ version: 0, layer: 0, colours: "", ...JSON.parse(target.value) }));
     id("loupe").addEventListener("click", () => this.turnLoupe());
@@ -69,7 +90,7 @@ class ProofWall {
     id("look-off").addEventListener("click", () => this.looks.takeOff());
     id("look-left").addEventListener("click", () => this.looks.left());
     id("vision").addEventListener("change", ({ target }) => { this.wall.vision = target.value; this.changed(); this.looks.arrange(); });
-    id("ground").addEventListener("input", ({ target }) => { this.wall.cloth = target.value; this.changed(); this.looks.arrange(); });
+    ["input", "change"].forEach((kind) => id("ground").addEventListener(kind, ({ target }) => { this.wall.cloth = target.value; this.changed(kind === "change"); this.looks.arrange(); }));
     id("ppi")?.addEventListener("change", ({ target }) => {
       const ppi = Number(target.value);
       if (!(ppi >= 10 && ppi <= 2400)) { refuse(target.title); target.value = String(this.wall.ppi); return; }
@@ -78,14 +99,44 @@ class ProofWall {
     });
     id("set-screen").addEventListener("click", () => this.setScreen());
     document.querySelectorAll("button[data-gauge]").forEach((one) => one.addEventListener("click", () => this.press(one.dataset.gauge)));
+    for (const way of ["undo", "redo"]) id(way).addEventListener("click", () => this.draft[way]());
+    document.addEventListener("keydown", (event) => {
+      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z" || event.target.matches("input[type=text], input:not([type])")) return;
+      event.preventDefault();
+      if (event.shiftKey) this.draft.redo();
+      else this.draft.undo();
+    });
+    this.draft.before(id("keep"));
+    document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.id === "keep" && event.detail.successful) this.draft.refresh(); });
     takeOut(id("take-it-out"));
     document.body.addEventListener("orvix-changed", () => { clearTimeout(this.soon); this.soon = setTimeout(() => { this.looks.rehang(); this.read(); this.desk.check(); if (checked("view") === "close") this.close.show(); }, 250); });
   }
 
+  // A surface from a picture hangs at once; it is fitted on its own page, and the wall follows.
+  async hangOwn() {
+    if (!this.room()) return;
+    const answer = await post(id("new-surface").action, new FormData(id("new-surface")));
+    id("new-surface").reset();
+    if (answer.refused) { refuse(answer.refused); return; }
+    const look = { kind: "surface", surface: answer.surface };
+    const group = document.querySelector('#add-look option[value="own"]');
+    group.before(new Option(`${answer.name}, ${answer.size}`, JSON.stringify(look)));
+    this.looks.name(answer.surface, answer.name, answer.size);
+    this.looks.add(look);
+    note("Added to the proof", "Drag its corners into place:", { href: answer.href, words: `Open ${answer.name}` });
+  }
+
+  // Whether another look fits on the wall; says so where none does.
+  room() {
+    if (this.wall.panels.length < this.mostLooks) return true;
+    refuse(`A proof has at most ${this.mostLooks} looks. Remove one first.`);
+    return false;
+  }
+
   // Looks of other versions or colours beside those that hang.
   row(shows) {
-    const left = this.looks.row(shows, MOST_LOOKS);
-    if (left) refuse(`a wall has at most ${MOST_LOOKS} looks: ${left} more would not fit`);
+    const left = this.looks.row(shows, this.mostLooks);
+    if (left) refuse(`A proof has at most ${this.mostLooks} looks. ${left} more do not fit.`);
   }
 
   // Colourways are among what a look may show.
@@ -113,13 +164,17 @@ class ProofWall {
     this.looks.rehang();
   }
 
-  // What is kept when "Keep this wall" is pressed.
-  changed() { id("wall-field").value = JSON.stringify(this.wall); }
+  // Another wall: stored as a draft, and kept when "Keep this wall" is pressed.
+  changed(settled = true) {
+    id("wall-field").value = JSON.stringify(this.wall);
+    this.draft.change(this.wall, settled);
+  }
 
   // The values of the look that is chosen.
   tell(look) {
     id("look-name").textContent = titleOf(look);
     document.querySelectorAll("#look-bar [data-for]").forEach((one) => one.classList.toggle("hidden", !one.dataset.for.includes(look.kind)));
+    id("new-surface").addEventListener("change", () => this.hangOwn());
     document.querySelectorAll("[data-look]").forEach((input) => { if (input.dataset.look in look && input !== document.activeElement) input.value = String(look[input.dataset.look]); });
     const shown = JSON.stringify(Object.fromEntries(["version", "layer", "colours"].filter((name) => look[name]).map((name) => [name, look[name]])));
     id("look-shown").value = [...id("look-shown").options].some((one) => one.value === shown) ? shown : "{}";

@@ -1,15 +1,14 @@
-// A recipe on the page: its cards, what is changed in it, and the way back. The server renders the cards; nothing is computed here.
+// A recipe on the page: its cards, and what is changed in it. The server renders the cards; nothing is computed here.
+import { same } from "./drafts.js";
 import { setUpValues } from "./values.js";
-
-const MOST_BACK = 200;
 
 export function fractionOf(text) {
   const [above, below = "1"] = String(text).split("/");
   return Number(above) / Number(below);
 }
 
-const plain = (recipe) => JSON.stringify({ ...recipe, format: 0, version: 0, stagger: recipe.repeat === "straight" ? 0 : fractionOf(recipe.stagger).toFixed(9) });
-export const sameRecipe = (a, b) => plain(a) === plain(b);
+const plain = (recipe) => ({ ...recipe, format: 0, version: 0, stagger: recipe.repeat === "straight" ? 0 : fractionOf(recipe.stagger).toFixed(9) });
+export const sameRecipe = (a, b) => same(plain(a), plain(b));
 
 // A row of colours as data: [[number, "#rrggbb"], ...].
 function readColours(box) {
@@ -17,11 +16,11 @@ function readColours(box) {
 }
 
 export class RecipeCards {
-  // box: the element that holds the cards; onChange(settled) is called after every change.
-  constructor(box, address, onChange) {
-    Object.assign(this, { box, address, onChange, back: [], forth: [] });
+  // box: the element that holds the cards. onStore(recipe, settled) is called at every change, before anything is asked of
+  // the server; onChange(settled) once the cards show it.
+  constructor(box, address, { onStore, onChange }) {
+    Object.assign(this, { box, address, onStore, onChange });
     this.recipe = JSON.parse(box.querySelector("#recipe").textContent);
-    this.settled = JSON.stringify(this.recipe);
     this.setUp();
     this.listen();
   }
@@ -43,17 +42,8 @@ export class RecipeCards {
   // A change that other rows do not depend on: the cards stay as they are.
   change(path, value, settled = true) {
     this.put(path, value);
-    if (settled) this.remember();
+    this.onStore(this.recipe, settled);
     this.onChange(settled);
-  }
-
-  remember() {
-    const now = JSON.stringify(this.recipe);
-    if (now === this.settled) return;
-    this.back.push(this.settled);
-    if (this.back.length > MOST_BACK) this.back.shift();
-    this.forth = [];
-    this.settled = now;
   }
 
   // One at a time: what is asked while cards are being fetched waits its turn.
@@ -63,14 +53,21 @@ export class RecipeCards {
   }
 
   // A change after which there are other cards.
-  rebuild(recipe) { return this.turn(() => this.takeCards(recipe, { history: true })); }
+  rebuild(recipe) { return this.turn(() => this.takeCards(recipe, { store: true })); }
 
-  async takeCards(recipe, { history }) {
+  // A recipe that is stored already: undone, redone, or changed in another window.
+  show(recipe) { return this.turn(() => this.takeCards(recipe, { store: false })); }
+
+  async takeCards(recipe, { store }) {
     const before = this.recipe;
     this.recipe = recipe;
+    if (store) this.onStore(recipe, true);
     const answer = await this.fetchCards(recipe);
-    if (!answer) { this.recipe = before; return false; }
-    if (history) this.remember();
+    if (!answer) {
+      this.recipe = before;
+      if (store) this.onStore(before, true);
+      return false;
+    }
     this.onChange(true);
     return true;
   }
@@ -87,19 +84,6 @@ export class RecipeCards {
     this.setUp();
     return html;
   }
-
-  step(from, to) {
-    return this.turn(async () => {
-      if (!this[from].length) return;
-      this[to].push(this.settled);
-      this.settled = this[from].pop();
-      await this.takeCards(JSON.parse(this.settled), { history: false });
-      this.settled = JSON.stringify(this.recipe);
-    });
-  }
-
-  undo() { return this.step("back", "forth"); }
-  redo() { return this.step("forth", "back"); }
 
   copy() { return JSON.parse(JSON.stringify(this.recipe)); }
 

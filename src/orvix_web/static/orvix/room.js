@@ -4,6 +4,7 @@ import { ColourMixer } from "./colour_mixer.js";
 import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { HistorySheet } from "./history_sheet.js";
+import { InUse } from "./in_use.js";
 import { LayerEffects } from "./layer_effects.js";
 import { LayerStrip } from "./layer_strip.js";
 import { Letterer } from "./letterer.js";
@@ -44,9 +45,9 @@ document.addEventListener("alpine:init", () => {
       this.link = new PaintLink(this.id, this.picture, {
         state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.lastStroke(news.history.last); this.used = news.history.sizes; this.sizing?.list(this.used); },
         committed: (news) => { this.askFit(); this.layers.refresh(); this.mover.shown(); this.past.refresh(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
-        refused: (message, code) => { if (code === "long") this.picker.long(message); else refuse(message); this.layers.back(); },
+        refused: (message, code) => { if (code === "long") this.picker.long(message); else refuse(message); if (this.layers.kept) this.layers.back(); },
         kept: (words) => { document.getElementById("kept").textContent = words; },
-        resumed: () => this.askFit(),
+        resumed: () => { this.askFit(); if (this.layers.kept) this.layers.back(); },
       });
       this.layers = new LayerStrip(document.getElementById("layers"), { link: this.link, asking: this.asking, canvas: this.id, onChosen: () => { this.hand?.moveRing(); this.lastStroke(this.last); this.shapes?.shown(); this.mover?.shown(); this.letterer?.shown(); this.effects?.shown(); } });
       this.picker = new StrokePicker({ link: this.link, picture: this.picture, hand: () => ({ brush: this.tray.brush, colour: document.getElementById("colour").value }), layer: () => ({ id: this.layers.chosen }), byJob: (told, why) => this.again.byJob(`/canvases/${this.id}/rework/`, { told: JSON.stringify(told) }, why) });
@@ -77,7 +78,10 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       this.again = new Again({ canvas: this.id, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
       document.querySelectorAll("input[name=mode]").forEach((one) => one.addEventListener("change", () => this.modeShown()));
+      this.inUse = new InUse(told.inUse, { tray: this.tray, picture: this.picture, layers: this.layers, looked: () => this.viewShown() });
+      this.layers.chosen = this.inUse.layer || this.layers.chosen;
       this.keys();
+      this.modeShown();
       window.orvixRoom = this;
     },
 
@@ -233,8 +237,11 @@ document.addEventListener("alpine:init", () => {
     lookFrom(turn, flipped) {
       if (this.hand.stroke) return;
       this.picture.lookFrom(turn, flipped);
+      this.viewShown();
+    },
+    viewShown() {
       this.turnText = `${this.picture.turn > 180 ? this.picture.turn - 360 : this.picture.turn}°`;
-      this.flipped = flipped;
+      this.flipped = this.picture.flipped;
     },
   }));
 });

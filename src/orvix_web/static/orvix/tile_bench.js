@@ -1,7 +1,8 @@
 // The tile bench: a recipe's cards, the cloth they make, and its readings, all asked of the core at every change.
 import { Cloth } from "./cloth.js";
+import { Draft } from "./drafts.js";
 import { BenchLink } from "./live.js";
-import { post, refuse } from "./page.js";
+import { note, refuse } from "./page.js";
 import { PhotoStage } from "./photo_stage.js";
 import { Publishing } from "./publish.js";
 import { RecipeCards, sameRecipe } from "./recipe.js";
@@ -23,9 +24,13 @@ document.addEventListener("alpine:init", () => {
       this.squint = 0;
       this.gauge = null;
       this.turn = 0;
-      this.cards = new RecipeCards(id("cards"), this.$root.dataset.cards, (settled) => this.changed(settled));
-      this.kept = JSON.parse(id("kept-recipe").textContent);
-      this.drafted = JSON.stringify(this.cards.recipe);
+      this.draft = new Draft(JSON.parse(id("draft").textContent), {
+        link, told: note, show: (recipe) => this.cards.show(recipe),
+        state: (facts) => { this.steps = facts; this.kept = facts.saved; this.changedShown(); },
+      });
+      this.steps = this.draft.facts;
+      this.cards = new RecipeCards(id("cards"), this.$root.dataset.cards, { onStore: (recipe, settled) => this.draft.change(recipe, settled), onChange: (settled) => this.changed(settled) });
+      this.kept = this.steps.saved;
       this.cloth = new Cloth(id("cloth"), { onView: (cloth) => this.viewed(cloth) });
       this.photo = new PhotoStage(this, link);
       this.spots = new SpotPicking(this, link);
@@ -34,25 +39,27 @@ document.addEventListener("alpine:init", () => {
       this.askReadings(false);
       this.listen();
       this.changedShown();
+      window.orvixTile = this;
     },
 
     listen() {
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       this.publishing = new Publishing({
         recipe: () => this.cards.recipe,
+        ready: () => this.draft.idle(),
         splitHref: this.$root.dataset.split,
         published: (xhr) => this.published(xhr),
-        dropped: async () => { await post(this.$root.dataset.drop, {}); location.assign(location.pathname); },
+        dropped: () => this.draft.discard(),
         split: (told) => location.assign(told.href),
       });
       document.body.addEventListener("orvix-job-ended", () => this.jobEnded());
       document.addEventListener("click", (event) => this.pressed(event.target));
       document.addEventListener("keydown", (event) => {
         if (event.target.matches("input[type=text], input[type=number], select") || event.altKey) return;
-        if (event.key.toLowerCase() === "z") { event.preventDefault(); (event.shiftKey ? this.cards.redo() : this.cards.undo()).then(() => this.changedShown()); }
+        if (event.key.toLowerCase() === "z") { event.preventDefault(); if (event.shiftKey) this.draft.redo(); else this.draft.undo(); }
       });
-      id("undo").addEventListener("click", () => this.cards.undo().then(() => this.changedShown()));
-      id("redo").addEventListener("click", () => this.cards.redo().then(() => this.changedShown()));
+      id("undo").addEventListener("click", () => this.draft.undo());
+      id("redo").addEventListener("click", () => this.draft.redo());
     },
 
     pressed(target) {
@@ -86,18 +93,8 @@ document.addEventListener("alpine:init", () => {
     published(xhr) {
       if (xhr.responseText.includes("data-job=")) { this.queued = JSON.stringify(this.cards.recipe); id("keep-note").textContent = "being made; see below"; return; }
       this.kept = this.cards.copy();
-      this.drafted = JSON.stringify(this.cards.recipe);
       this.changedShown();
-    },
-
-    // What is not published yet is kept as a draft, so that a closed page loses nothing.
-    async saveDraft() {
-      const now = JSON.stringify(this.cards.recipe);
-      if (now === this.drafted) return;
-      this.drafted = now;
-      const told = await post(this.$root.dataset.draft, { recipe: now });
-      if (told.refused) this.drafted = null;
-      count(id("cards"), "drafted");
+      this.draft.refresh();
     },
 
     // A tile made as long work was kept meanwhile: the page takes the newest versions from the server.
@@ -110,8 +107,8 @@ document.addEventListener("alpine:init", () => {
       const fresh = !sameRecipe(this.cards.recipe, this.kept);
       id("publish").disabled = !fresh;
       id("keep-note").textContent = fresh ? "changed, a draft" : "as published";
-      id("undo").disabled = !this.cards.back.length;
-      id("redo").disabled = !this.cards.forth.length;
+      id("undo").disabled = !this.steps.can_undo && !this.draft.saver.pending;
+      id("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
       const { steps } = this.cards.recipe;
       const off = steps.filter((one) => one.on === false).length;
       id("recipe-words").textContent = `source, then ${steps.length} ${steps.length === 1 ? "step" : "steps"}${off ? `, ${off} off` : ""}`;
@@ -122,7 +119,6 @@ document.addEventListener("alpine:init", () => {
     async settle(turn) {
       if (!this.exact) await this.render(false);
       if (turn !== this.turn) return;
-      this.saveDraft();
       await this.askReadings(true);
       if (turn === this.turn) this.fully = setTimeout(() => this.askReadings(false), FULL_AFTER_MS);
     },

@@ -18,6 +18,7 @@ export class Tray {
   choose(button, size = null) {
     this.buttons.forEach((one) => one.setAttribute("aria-pressed", String(one === button)));
     this.brush = Number(button.dataset.brush);
+    this.brushId = Number(button.dataset.id);
     const values = JSON.parse(document.getElementById(button.dataset.brush).textContent);
     Object.assign(document.querySelector('.value[data-value="size"]').dataset, { low: values.smallest, high: values.largest });
     // Brushes of one set belong together by scale: so many times its own size as the one before was of its own.

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class DraftsConfig(AppConfig):
+    name = "orvix_web.drafts"

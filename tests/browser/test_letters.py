@@ -53,3 +53,19 @@ def test_a_text_is_set_edited_dragged_and_stays_a_text(page, live, kit):
     expect(page.locator("#layers")).to_have_attribute("data-count", "2")
     wait_count(page, "#picture", "committed", 5)
     assert lettering(kit).colour == "#1b3f4b"
+
+
+def test_what_is_typed_after_a_press_on_the_picture_is_the_text(page, live, kit):
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.locator("#picture").focus()
+    page.keyboard.press("t")
+    page.mouse.click(x - 100, y)
+    page.keyboard.type("Kelp be")  # every letter is a key of the room as well
+    page.keyboard.type("d")
+    expect(page.locator("#letter-text")).to_have_value("Kelp bed")
+    page.keyboard.press("Escape")
+    expect(page.locator("#picture")).to_be_focused()
+    wait_count(page, "#picture", "committed", 2)
+    assert lettering(kit).text == "Kelp bed"
+    expect(page.locator('input[name="mode"][value="letters"]')).to_be_checked()

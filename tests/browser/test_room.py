@@ -12,7 +12,7 @@ from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition
 from orvix_web.canvases.models import Operation
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import load, load_stroke
+from orvix_web.canvases.storage import load, load_stroke, unpack_samples
 from tests.browser.walk import canvas_pixels, open_room, quiet, set_value, wait_count, wave
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -307,3 +307,59 @@ def test_brushes_of_one_set_keep_their_proportions_and_others_come_at_their_own_
     expect(size).to_have_value("20")
     page.locator('[data-brush][title^="Float"]').click()
     expect(size).to_have_value("25")
+
+
+def test_connected_runs_end_by_escape_and_go_on_from_what_still_stands(page, live, kit):
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.locator("#lines").select_option("on")
+    page.locator("#picture").focus()
+
+    def run(a, b, count: int) -> np.ndarray:
+        """A run from a to b; where the line begins that is painted, in px of the canvas."""
+        page.mouse.move(x + a[0], y + a[1])
+        page.mouse.down()
+        page.mouse.move(x + b[0], y + b[1], steps=3)
+        page.mouse.up()
+        wait_count(page, "#picture", "committed", count)
+        page.wait_for_function("() => window.orvixRoom.hand.laid === null")
+        done = Operation.objects.filter(canvas=kit.canvas, state="done").last()
+        return unpack_samples(done.samples)[0, 1:3]
+
+    def at(px, py) -> list[float]:
+        place = [box["width"] / 2 + px, box["height"] / 2 + py]
+        return page.evaluate("(place) => window.orvixRoom.picture.toCanvas(...place)", place)
+
+    run((-150, -60), (0, -60), 1)
+    assert run((40, 40), (100, 40), 2) == pytest.approx(at(0, -60), abs=1.5)
+    expect(page.locator("#chain-words")).to_be_visible()
+    # Undone, the next goes on from the end that still stands.
+    page.locator("#undo").click()
+    wait_count(page, "#picture", "committed", 3)
+    assert run((50, 50), (90, 60), 4) == pytest.approx(at(0, -60), abs=1.5)
+    for n in (5, 6):
+        page.locator("#undo").click()
+        wait_count(page, "#picture", "committed", n)
+    expect(page.locator("#chain-words")).to_be_hidden()
+    assert run((-40, 70), (90, 70), 7) == pytest.approx(at(-40, 70), abs=1.5)
+    page.locator("#picture").focus()
+    page.keyboard.press("Escape")
+    expect(page.locator("#chain-words")).to_be_hidden()
+    assert run((-100, -90), (90, -90), 8) == pytest.approx(at(-100, -90), abs=1.5)
+
+
+def test_keys_pressed_while_a_canvas_opens_do_nothing_and_layers_added_fast_are_all_there(page, live, kit):
+    page.goto(f"/canvases/{kit.canvas.pk}/", wait_until="commit")
+    page.wait_for_function("() => window.orvixRoom")
+    for key in "hlgcfuktvn":
+        page.evaluate("(key) => document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))", key)
+    page.wait_for_function("() => window.orvixRoom.layers.stack.length > 0")
+    before = page.evaluate("() => window.orvixRoom.layers.stack.length")
+    page.evaluate("() => { for (let n = 0; n < 99; n += 1) document.querySelector('[data-add-layer=paint]').click(); }")
+    wait_count(page, "#picture", "committed", 99)
+    numbers = page.evaluate("() => window.orvixRoom.layers.stack.map((one) => one.id)")
+    assert len(numbers) == before + 99
+    assert numbers == sorted(numbers)
+    names = page.evaluate("() => window.orvixRoom.layers.stack.map((one) => one.name)")
+    assert len(set(names)) == len(names)
+    expect(page.locator("#refusals")).to_be_empty()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from math import cos, pi, sin
 
 import numpy as np
@@ -192,3 +193,92 @@ def test_paths_come_from_svg_are_kept_and_used_again_with_pressure_along_them(pa
     assert len(stack(kit)) == 3
     page.locator("#path-out").click()
     expect(page.locator("#path-set option")).to_have_count(1)
+
+
+def knob(page, point: int) -> tuple[float, float]:
+    box = page.locator(f'#shape-guides rect[data-point="{point}"]').first.bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def test_a_dragged_pressure_curve_keeps_the_brush_that_outlines_and_a_right_press_changes_nothing(page, live, kit):
+    create_from_definition(kit.owner, "Rope", starter_definition(kit.owner, "rope-ribbon"))
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.locator("#picture").focus()
+    page.keyboard.press("u")
+    page.locator('[data-brush][title^="Rope"]').click()
+    page.locator("#shape-kind").select_option("rectangle")
+    drag(page, [(x - 120, y - 70), (x, y), (x + 120, y + 70)])
+    committed(page, 1)
+    before = stack(kit)[1].shape
+    page.locator('[data-brush][title^="Chalk"]').click()
+    page.locator("#colour").fill("#00aa00")
+    curve = page.locator("#shape-press").bounding_box()
+    middle = curve["x"] + curve["width"] / 2
+    drag(page, [(middle, curve["y"] + 6), (middle, curve["y"] + curve["height"] / 2)])
+    committed(page, 2)
+    after = stack(kit)[1].shape
+    assert len(after.press) == 3
+    assert replace(after, press=before.press) == before
+    for place in (knob(page, 1), (middle, curve["y"] + curve["height"] / 2)):
+        page.mouse.click(*place, button="right")
+        page.mouse.click(*place)
+    quiet(page, "#picture", "committed")
+    assert Operation.objects.filter(canvas=kit.canvas).count() == 2
+    assert stack(kit)[1].shape == after
+
+
+def test_shapes_without_a_look_stay_in_sight_and_all_that_are_selected_follow_in_all_their_pieces(page, live, kit):
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.locator("#picture").focus()
+    page.keyboard.press("u")
+    page.locator("#shape-kind").select_option("line")
+    page.locator("#shape-fill").select_option("")
+    page.locator("#shape-outline").select_option("")
+    drag(page, [(x - 150, y - 60), (x - 60, y - 20), (x + 140, y - 60)])
+    committed(page, 1)
+    drag(page, [(x - 150, y + 20), (x - 60, y + 60), (x + 140, y + 20)])
+    committed(page, 2)
+    # The first line is neither filled nor outlined: it is in sight all the same, and a press makes it current.
+    other = page.locator("#shape-guides .other")
+    expect(other).to_have_count(1)
+    assert other.bounding_box()["width"] > 200
+    page.mouse.click(x - 60, y - 20)
+    expect(page.locator("#layer-in-hand")).to_have_text("drawn line 2")
+    # A further piece; then both lines are selected and outlined at once, in one colour.
+    page.locator("#colour").fill("#c2553b")
+    page.keyboard.down("Shift")
+    drag(page, [(x - 150, y - 100), (x, y - 100), (x + 100, y - 100)])
+    page.keyboard.up("Shift")
+    committed(page, 3)
+    assert [one.colour for one in stack(kit)[1].shape.pieces] == ["", "#c2553b"]
+    page.locator("#layers [data-layer]").nth(2).click(modifiers=["Control"])
+    page.locator("#shape-outline").select_option("brush")
+    page.locator("#colour").fill("#1b3f4b")
+    page.locator("#shape-take").click()
+    committed(page, 5)
+    for layer in stack(kit)[1:]:
+        assert layer.shape.brush == kit.brush.latest.pk
+        assert {(one.colour or layer.shape.colour) for one in layer.shape.pieces} == {"#1b3f4b"}
+
+
+def test_delete_takes_the_point_that_was_pressed_and_the_last_of_them_is_told(page, live, kit):
+    box = open_room(page, f"/canvases/{kit.canvas.pk}/")
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.locator("#picture").focus()
+    page.keyboard.press("u")
+    page.locator("#shape-kind").select_option("rectangle")
+    drag(page, [(x - 120, y - 70), (x, y), (x + 120, y + 70)])
+    committed(page, 1)
+    page.keyboard.press("Delete")
+    expect(page.locator("#refusals")).to_contain_text("Click one of its points")
+    page.mouse.click(*knob(page, 1))
+    expect(page.locator("#shape-guides rect.current")).to_have_count(1)
+    page.keyboard.press("Delete")
+    committed(page, 2)
+    assert len(stack(kit)[1].shape.pieces[0].points) == 3
+    page.mouse.click(*knob(page, 1))
+    page.keyboard.press("Delete")
+    expect(page.locator("#refusals")).to_contain_text("Delete its layer instead")
+    assert len(stack(kit)[1].shape.pieces[0].points) == 3

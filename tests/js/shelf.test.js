@@ -35,7 +35,7 @@ function turns() {
   return { one: new Turns(link), sent, link };
 }
 
-test("each edit is worked out once the one before it has been answered", async () => {
+test("an edit whose outcome is not known is waited for", async () => {
   const { one, sent } = turns();
   let stack = 1;
   for (let n = 0; n < 99; n += 1) one.run(() => one.send(stack + 1));
@@ -48,6 +48,14 @@ test("each edit is worked out once the one before it has been answered", async (
     await settle();
   }
   assert.deepEqual(sent, Array.from({ length: 99 }, (_, n) => n + 2));
+});
+
+test("an edit whose outcome is shown already lets others follow, and older news is told apart", () => {
+  const { one, sent } = turns();
+  for (let n = 1; n <= 99; n += 1) one.run(() => one.send(n, { known: true }));
+  assert.equal(sent.length, 99);
+  assert.equal(one.answered(98), false);
+  assert.equal(one.answered(99), true);
 });
 
 test("what was refused, or could not be sent, drops what waited for it", async () => {

@@ -23,18 +23,19 @@ USUAL_PPI = 300.0
 _ZIP = b"PK\x03\x04"
 
 
-def open_file(owner: AbstractBaseUser, file: str, data: bytes) -> tuple[Canvas, list[str]]:
+def open_file(owner: AbstractBaseUser, file: str, data: bytes, called: str = "") -> tuple[Canvas, list[str]]:
     """A new canvas of an OpenRaster file or of a picture, and what of it is not known here, in words.
 
-    Raises UnreadableFile and UnreadablePicture.
+    called: its name, where it is not that of the file. Raises UnreadableFile, UnreadablePicture and BadValue.
     """
+    name = called.strip() or file.rsplit(".", 1)[0][:120] or "Picture"
     if data.startswith(_ZIP):
         told = openraster.read(data, file)
     else:
         pixels = read_picture(data, file)
         node = openraster.Node(file.rsplit(".", 1)[0][:60] or "Picture", pixels=pixels)
         told = openraster.Told(pixels.shape[1], pixels.shape[0], read_ppi(data) or USUAL_PPI, (node,))
-    return keep_opened(owner, file.rsplit(".", 1)[0][:120] or "Picture", told, {}), told.notes
+    return keep_opened(owner, name, told, {}), told.notes
 
 
 def keep_opened(owner: AbstractBaseUser, name: str, read: openraster.Told, edges: dict[str, Any]) -> Canvas:

@@ -10,7 +10,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from orvix.canvases.effects import EFFECTS
 from orvix.canvases.operations.filters import filters
@@ -73,10 +73,15 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
     return redirect("canvas-page", canvas.pk)
 
 
-@require_POST
+@require_http_methods(["GET", "POST"])
 def open_file(request: HttpRequest) -> HttpResponse:
-    """A canvas from a layered file or a picture; the room opens on it, and says what of it is not known here."""
-    canvas, notes = opening.open_file(request.user, *uploaded(request))
+    """A canvas from a layered file or a picture; the room opens on it, and says what of it is not known here.
+
+    By its address alone it leads to the place where files are opened.
+    """
+    if request.method == "GET":
+        return redirect("canvases")
+    canvas, notes = opening.open_file(request.user, *uploaded(request), called=request.POST.get("name", ""))
     told = f"?{urlencode({'told': '; '.join(notes)[:600]})}" if notes else ""
     return redirect(reverse("canvas-page", args=[canvas.pk]) + told)
 

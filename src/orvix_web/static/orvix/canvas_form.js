@@ -12,6 +12,9 @@ function tell() {
   document.getElementById("real-size").textContent = `${px.map(Math.round).join(" × ")} px, ${px.map((one) => mm(one, perInch())).join(" × ")} mm when printed. With joined edges, what leaves on one side comes in on the other.`;
 }
 
+// The name that is typed is that of the canvas, whichever way it is made.
+for (const other of document.querySelectorAll("form[data-named]")) other.addEventListener("submit", () => { other.elements.name.value = form.elements.name.value.trim(); });
+
 form.addEventListener("input", ({ target }) => {
   const { unit } = form.elements;
   if (target === unit) {

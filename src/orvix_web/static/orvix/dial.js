@@ -27,6 +27,7 @@ export class Dial {
   }
 
   press(event) {
+    if (event.button !== 0) return;
     const hit = event.target.closest("[data-n]");
     if (hit) this.chosen = Number(hit.dataset.n);
     else if (this.points.length < 12) { this.points.push([this.angle(event), 0]); this.chosen = this.points.length - 1; }

@@ -16,6 +16,8 @@ export class Hand {
   // instead of painting, if anything: { move(x, y, event), end(x, y, event), drop() }, in px of the view.
   constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {}, other = () => null }) {
     Object.assign(this, { link, picture, told, size, place, straight, line, other, box: picture.box });
+    this.runs = [];
+    this.ended = 0;
     this.seed = newSeed();
     this.stamp = new NextStamp(this);
     this.listen();
@@ -85,6 +87,27 @@ export class Hand {
     this.link.flush();
   }
 
+  // The end that the next connected run goes on from: that of the last run that still stands and was not ended.
+  get lastEnd() { return this.runs.findLast(({ number }) => number <= this.standing && number > this.ended)?.end; }
+
+  // News: the last stroke that stands, [number, layer]; undone runs are no longer gone on from.
+  stands(last) { this.standing = last?.[0] ?? 0; }
+
+  // A stroke of this number was stored: the run that was let go last.
+  ran(number) {
+    if (!this.laid) return;
+    this.runs = [...this.runs.filter((one) => one.number !== number), { number, end: this.laid }];
+    this.standing = Math.max(this.standing ?? 0, number);
+    this.laid = null;
+  }
+
+  // Connected runs end here: the next one begins where the hand presses. False where there is nothing to end.
+  endChain() {
+    if (!this.lastEnd) return false;
+    this.ended = this.standing;
+    return true;
+  }
+
   // A straight run goes from where the hand pressed to where it lifts, at the pressure it had at most. While the hand
   // holds its end it is painted anew at every move, the last one taken away.
   startRun(event) {
@@ -128,7 +151,7 @@ export class Hand {
     clearTimeout(this.previewing);
     this.previewing = null;
     this.layRun();
-    this.lastEnd = this.picture.toCanvas(...this.run.to);
+    this.laid = this.picture.toCanvas(...this.run.to);
     this.run = null;
     this.line();
     this.seed = newSeed();

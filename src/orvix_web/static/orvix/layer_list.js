@@ -13,8 +13,8 @@ export class LayerList {
 
   // news: layers, the lowest first, and next_layer, a number no layer has had.
   show({ layers, next_layer: next, edited = 0 }) {
+    if (!this.turns.answered(edited)) return;
     this.next = next;
-    this.turns.answered(edited);
     if (!layers.some((one) => one.id === this.chosen)) this.chosen = layers.at(-1).id;
     if (JSON.stringify(layers) === JSON.stringify(this.stack)) return;
     this.stack = layers;
@@ -45,14 +45,19 @@ export class LayerList {
   choose(layer) { this.chosen = layer; this.draw(); }
 
   // The stack as it shall be, the lowest first.
-  ask(layers) { this.turns.send({ what: "layers", layers }); }
+  ask(layers) {
+    if (!this.turns.send({ what: "layers", layers }, { known: true })) return;
+    this.stack = layers;
+    this.draw();
+  }
 
   // What was asked was refused, or the connection was lost.
   back() { this.turns.drop(); }
 
   add() {
     const at = this.stack.findIndex((one) => one.id === this.chosen) + 1;
-    const fresh = { id: this.next, name: `Layer ${this.next}`, opacity: 1, visible: true };
+    const number = this.next++;
+    const fresh = { id: number, name: `Layer ${number}`, opacity: 1, visible: true };
     this.chosen = fresh.id;
     this.ask([...this.stack.slice(0, at), fresh, ...this.stack.slice(at)]);
   }

@@ -19,13 +19,14 @@ export class LayerStrip {
 
   // News: layers, the lowest first, and a number no layer has had.
   show({ layers, next_layer: next, edited = 0 }) {
-    this.next = next;
     this.kept = layers;
     this.going = false;
     if (this.trial) { const { trial } = this; this.trial = null; this.try(trial); }
     this.box.dataset.trying = this.going ? "yes" : "no";
-    const numbers = layers.flatMap((one) => [one.id, one.mask ?? 0]);
-    this.turns.answered(edited);
+    const numbers = layers.flatMap((one) => [one.id, one.mask]).filter(Boolean);
+    // Older than what was asked since, which is shown already.
+    if (!this.turns.answered(edited)) return;
+    this.next = next;
     const fresh = this.awaited && layers.find((one) => one.id === this.awaited || one.mask === this.awaited);
     if (fresh) { this.chosen = this.awaited; this.picked = new Set([fresh.id]); this.awaited = 0; }
     const first = !this.stack.length;
@@ -111,7 +112,7 @@ export class LayerStrip {
   ask(layers) {
     this.trial = null;
     this.going = false;
-    this.turns.send({ what: "layers", layers });
+    if (!this.turns.send({ what: "layers", layers }, { known: true })) { this.back(); return; }
     this.stack = layers;
     if (layers.some((one) => one.id === this.awaited)) { this.chosen = this.awaited; this.picked = new Set([this.awaited]); }
     if (!layers.some((one) => [one.id, one.mask].includes(this.chosen))) { this.chosen = layers.at(-1).id; this.picked = new Set([this.chosen]); }
@@ -125,6 +126,9 @@ export class LayerStrip {
     Object.assign(this, { awaited: 0, stack: this.kept, shown: null });
     this.show({ layers: this.kept, next_layer: this.next });
   }
+
+  // A number that no layer has had.
+  fresh() { return this.next++; }
 
   set(values) { this.ask(this.with(values)); }
   with(values) { return this.stack.map((one) => (this.picked.has(one.id) ? { ...one, ...(typeof values === "function" ? values(one) : values) } : one)); }
@@ -147,7 +151,8 @@ export class LayerStrip {
   add(kind, more = {}) {
     const layer = this.layer();
     const at = this.stack.findIndex((one) => one.id === layer.id) + 1;
-    const fresh = { id: this.next, name: `${kind === "paint" ? "Layer" : kind === "fill" ? "Fill" : "Group"} ${this.next}`, opacity: 1, visible: true, ...(kind === "paint" ? {} : { kind }), ...(layer.parent ? { parent: layer.parent } : {}), ...more };
+    const number = this.fresh();
+    const fresh = { id: number, name: `${kind === "paint" ? "Layer" : kind === "fill" ? "Fill" : "Group"} ${number}`, opacity: 1, visible: true, ...(kind === "paint" ? {} : { kind }), ...(layer.parent ? { parent: layer.parent } : {}), ...more };
     this.awaited = fresh.id;
     this.ask([...this.stack.slice(0, at), fresh, ...this.stack.slice(at)]);
   }
@@ -155,7 +160,8 @@ export class LayerStrip {
   group() {
     const { some } = this;
     const parent = some[0].parent ?? 0;
-    const fresh = { id: this.next, name: `Group ${this.next}`, opacity: 1, visible: true, kind: "group", ...(parent ? { parent } : {}) };
+    const number = this.fresh();
+    const fresh = { id: number, name: `Group ${number}`, opacity: 1, visible: true, kind: "group", ...(parent ? { parent } : {}) };
     const rest = this.stack.filter((one) => !this.picked.has(one.id));
     const at = rest.findIndex((one) => this.stack.indexOf(one) > this.stack.indexOf(some.at(-1)));
     const inside = some.map((one) => ({ ...one, parent: this.picked.has(one.parent) ? one.parent : fresh.id }));
@@ -226,7 +232,7 @@ export class LayerStrip {
       group: () => this.group(), ungroup: () => this.ungroup(), out: () => this.out(),
       back: () => this.shift(-1), front: () => this.shift(1),
       link: () => { const linked = this.some.every((one) => one.linked) ? 0 : Math.min(...numbers); this.set({ linked }); },
-      mask: () => { const layer = this.layer(); if (layer.mask) this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: 0 } : one))); else { this.awaited = this.next; this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: this.next } : one))); } },
+      mask: () => { const layer = this.layer(); if (layer.mask) this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: 0 } : one))); else { const mask = this.fresh(); this.awaited = mask; this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask } : one))); } },
       tint: () => this.turns.send({ what: "recolour", layers: numbers, way: "tint", colour: id("colour").value }),
       colour: () => this.turns.send({ what: "recolour", layers: numbers, way: "colour", colour: id("colour").value }),
     };

@@ -176,6 +176,7 @@ export class LeadsGrid {
     const { parts } = this;
     const done = () => { this.changed(true); const [value, driver] = this.chosen.split("."); this.trace(value, driver); };
     parts.curve.addEventListener("pointerdown", (event) => {
+      if (event.button !== 0) return;
       const hit = event.target.dataset.point;
       const lead = this.lead();
       if (hit === undefined) {

@@ -13,6 +13,7 @@ export class Letterer {
       field.addEventListener("input", () => this.changed(false));
       field.addEventListener("change", () => this.changed(true));
     }
+    id("letter-text").addEventListener("input", () => { this.own = true; });
     id("letter-colour").addEventListener("click", () => this.changed(true, { colour: this.colour() }));
   }
 
@@ -27,6 +28,8 @@ export class Letterer {
 
   changed(settled, more = {}) {
     const layer = this.inHand;
+    // Typed before news of the new layer has come: it is taken over then.
+    this.typed = !layer;
     if (!layer || !this.values.text.trim()) return;
     const told = { what: "lettering", layer: layer.id, lettering: { ...layer.lettering, ...this.values, ...more } };
     if (settled) this.layers.done(told); else this.layers.try(told);
@@ -36,6 +39,7 @@ export class Letterer {
   shown() {
     const layer = this.inHand;
     const typing = id("lettering").contains(document.activeElement);
+    if (layer && this.typed && layer.id === this.last) this.changed(false);
     if (!layer || (typing && layer.id === this.last)) return;
     this.last = layer.id;
     const { lettering } = layer;
@@ -63,6 +67,14 @@ export class Letterer {
     const number = this.layers.next;
     this.layers.awaited = number;
     const place = { x: Math.round(x), y: Math.round(y) };
+    this.last = number;
+    this.typed = false;
     this.layers.done({ what: "lettering", layer: number, over: this.layers.layer().id, lettering: { ...this.values, ...place, colour: this.colour() } });
+    // What is typed next goes on with a text that was typed for it, and replaces one that was only there.
+    const field = id("letter-text");
+    field.focus({ preventScroll: true });
+    if (this.own) field.setSelectionRange(field.value.length, field.value.length);
+    else field.select();
+    this.own = false;
   }
 }

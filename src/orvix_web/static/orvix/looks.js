@@ -147,6 +147,7 @@ export class Looks {
   }
 
   drag(event, n) {
+    if (event.button !== 0) return;
     event.preventDefault();
     const look = this.wall.panels[n];
     const from = { px: event.clientX, py: event.clientY, x: look.x, y: look.y, turn: look.turn };

@@ -120,6 +120,7 @@ export class MotifList {
     const keep = () => this.edit({ what: "motif", motif: { ...motif, values: { ...motif.values, points } } });
     let held = null;
     editor.addEventListener("pointerdown", (event) => {
+      if (event.button !== 0) return;
       const { n, a, b } = event.target.dataset;
       if (n !== undefined) { held = { n: Number(n), a: Number(a), b: Number(b) }; editor.setPointerCapture(event.pointerId); return; }
       if (!event.target.classList.contains("shape") || points.length >= 64) return;

@@ -134,6 +134,7 @@ class OwnSurface {
   move(n, to) { this.ask({ knot: n, to: to.map((share) => Math.min(Math.max(share, -1), 2)) }); }
 
   drag(event, knot, n) {
+    if (event.button !== 0) return;
     event.preventDefault();
     knot.focus();
     knot.setPointerCapture(event.pointerId);

@@ -51,6 +51,7 @@ export class PhotoStage {
     box.querySelector("#photo-done").addEventListener("click", () => this.bench.mode("cloth"));
     let held = null;
     this.canvas.addEventListener("pointerdown", (event) => {
+      if (event.button !== 0) return;
       const [x, y] = this.toShare(event);
       const places = this.handles();
       const near = places.map(([px, py], n) => [Math.hypot((px - x) * this.shown.width, (py - y) * this.shown.height), n]).sort((a, b) => a[0] - b[0])[0];

@@ -1,20 +1,29 @@
-// The pressure along a path as a curve: points dragged, added by a press beside the line, taken out by two presses.
+// The pressure along a path as a curve: points dragged, added by a press beside the line, deleted by two presses.
 import { svg } from "./svg.js";
 
 const NEAR = 7;
 const MOST = 16;
 
 export class PressCurve {
-  // box: the svg; onChange(): it is another now, and let go.
+  // box: the svg; onChange(rows): it is another now, and let go.
   constructor(box, onChange = () => {}) {
     Object.assign(this, { box, onChange, rows: [[0, 1], [1, 1]] });
     const { width, height } = box.viewBox.baseVal;
     Object.assign(this, { width, height });
     box.addEventListener("pointerdown", (event) => this.press(event));
     box.addEventListener("pointermove", (event) => { if (this.held !== undefined) this.drag(event); });
-    for (const end of ["pointerup", "pointercancel"]) box.addEventListener(end, () => { if (this.held !== undefined) { this.held = undefined; this.onChange(); } });
-    box.addEventListener("dblclick", (event) => { const n = this.under(event); if (n > 0 && n < this.rows.length - 1) { this.rows.splice(n, 1); this.draw(); this.onChange(); } });
+    for (const end of ["pointerup", "pointercancel"]) box.addEventListener(end, () => { if (this.held !== undefined) { this.held = undefined; this.letGo(); } });
+    box.addEventListener("dblclick", (event) => { const n = this.under(event); if (n > 0 && n < this.rows.length - 1) { this.rows.splice(n, 1); this.draw(); this.letGo(); } });
+    this.told = JSON.stringify(this.value);
     this.draw();
+  }
+
+  // A press that changes nothing is no change.
+  letGo() {
+    const now = JSON.stringify(this.value);
+    if (now === this.told) return;
+    this.told = now;
+    this.onChange(this.value);
   }
 
   at(event) { const { left, top } = this.box.getBoundingClientRect(); return [event.clientX - left, event.clientY - top]; }
@@ -23,6 +32,7 @@ export class PressCurve {
   row(event) { const [x, y] = this.at(event); const kept = (one) => Math.min(Math.max(one, 0), 1); return [kept((x - 5) / (this.width - 10)), kept(1 - (y - 4) / (this.height - 8))]; }
 
   press(event) {
+    if (event.button !== 0) return;
     this.box.setPointerCapture(event.pointerId);
     const n = this.under(event);
     if (n >= 0) { this.held = n; return; }
@@ -43,7 +53,7 @@ export class PressCurve {
 
   // Rows of a share of the way and a pressure.
   get value() { return this.rows.map(([share, press]) => [Math.round(share * 1000) / 1000, Math.round(press * 1000) / 1000]); }
-  put(rows) { this.rows = rows.map((row) => [...row]); this.draw(); }
+  put(rows) { this.rows = rows.map((row) => [...row]); this.told = JSON.stringify(this.value); this.draw(); }
 
   draw() {
     const points = this.rows.map((row) => this.place(row));

@@ -43,8 +43,8 @@ document.addEventListener("alpine:init", () => {
       this.picture = new Picture(this.box, this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); this.picker?.place(); this.shapes?.place(); this.selector?.place(); this.mover?.place(); this.guides?.place(); });
       this.asking = new BenchLink();
       this.link = new PaintLink(this.id, this.picture, {
-        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.lastStroke(news.history.last); this.used = news.history.sizes; this.sizing?.list(this.used); },
-        committed: (news) => { this.askFit(); this.layers.refresh(); this.mover.shown(); this.past.refresh(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
+        state: (news) => { this.cannotUndo = !news.can_undo; this.cannotRedo = !news.can_redo; this.layers.show(news); this.selector.take(news.selected); this.canvasSheet.news(news.sheet); this.hand?.stands(news.history.last); this.chainShown(); this.lastStroke(news.history.last); this.used = news.history.sizes; this.sizing?.list(this.used); },
+        committed: (news) => { if (news.what === "stroke") this.hand?.ran(news.number); this.askFit(); this.layers.refresh(); this.mover.shown(); this.past.refresh(); if (news.what === "rework" || news.what === "undo" || news.what === "redo") this.picker.refresh(); },
         refused: (message, code) => { if (code === "long") this.picker.long(message); else refuse(message); if (this.layers.kept) this.layers.back(); },
         kept: (words) => { document.getElementById("kept").textContent = words; },
         resumed: () => { this.askFit(); if (this.layers.kept) this.layers.back(); },
@@ -137,6 +137,12 @@ document.addEventListener("alpine:init", () => {
       return { move: (px, py) => this.line(...(far(px, py) ? [[x, y], [px, py]] : [])), end: (px, py) => (far(px, py) ? lay(px, py) : pour()), drop: () => this.line() };
     },
 
+    // Whether the next straight run goes on from the last one, and how that ends.
+    chainShown() {
+      const goes = Boolean(this.hand?.lastEnd) && document.getElementById("lines").value === "on";
+      document.getElementById("chain-words").classList.toggle("hidden", !goes);
+    },
+
     // A line over the picture while something is dragged.
     line(from, to) {
       const line = document.getElementById("run").querySelector("line");
@@ -196,13 +202,15 @@ document.addEventListener("alpine:init", () => {
     // Keys and presses.
     keys() {
       document.addEventListener("keydown", (event) => {
-        if (event.target.closest("input:not([type=radio]):not([type=range]), select, textarea")) return;
+        if (event.key === "Escape" && event.target.matches?.("textarea")) { this.box.focus({ preventScroll: true }); return; }
+        if (event.target.closest?.("input:not([type=radio]):not([type=range]), select, textarea")) return;
+        if (!this.layers.stack.length) return;  // it is being opened: there is nothing yet that a key could change
         const key = event.key.toLowerCase();
         const { size } = this.tray;
         const withCtrl = { a: () => this.selector.acts("all"), d: () => this.selector.acts("none"), i: () => this.selector.acts("invert"), c: () => this.clips.copy(), x: () => this.clips.copy({ cut: true }) };
         if ((event.ctrlKey || event.metaKey) && !event.altKey && withCtrl[key]) { withCtrl[key](); event.preventDefault(); return; }
         const acts = {
-          a: () => { document.querySelector("input[name=mode][value=select]").checked = true; }, delete: () => this.clips.clear(), r: () => this.mover.again(),
+          a: () => { document.querySelector("input[name=mode][value=select]").checked = true; }, delete: () => this.remove(), backspace: () => this.remove(), r: () => this.mover.again(),
           z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo(),
           b: () => { document.querySelector("input[name=mode][value=paint]").checked = true; },
           v: () => { document.querySelector("input[name=mode][value=move]").checked = true; },
@@ -219,10 +227,18 @@ document.addEventListener("alpine:init", () => {
           "{": () => this.sizing.fainter(-0.1), "}": () => this.sizing.fainter(0.1),
           "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
           "+": () => this.zoomIn(), "=": () => this.zoomIn(), "-": () => this.zoomOut(), 0: () => this.zoomFit(), 1: () => this.zoomReal(), ",": () => this.turnView(-15), ".": () => this.turnView(15), "/": () => this.lookFrom(0, false), m: () => this.flipView(),
-          escape: () => { if (this.hand.stroke || this.hand.doing) this.hand.drop(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); this.canvasSheet.open(false); this.filters.open(false); this.past.open(false); } },
+          escape: () => { if (this.hand.stroke || this.hand.doing || this.hand.run) this.hand.drop(); else if (this.hand.endChain()) this.chainShown(); else if (this.picker.strokes.length) this.picker.take([]); else { this.layers.open(false); this.mixer.open(false); this.canvasSheet.open(false); this.filters.open(false); this.past.open(false); } },
         };
         if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) { acts[key](); this.modeShown(); this.hand.moveRing(); event.preventDefault(); }
       });
+    },
+
+    // What Delete takes away: the current point of a shape, else what is selected of the layers.
+    remove() {
+      if (this.shapes.deletePoint()) return;
+      const layer = this.layers.layer();
+      if (layer.shape || layer.lettering) { refuse(`${layer.name} holds no paint. ${layer.shape ? "Click one of its points to delete that, or delete" : "Change its text, or delete"} its layer.`); return; }
+      this.clips.clear();
     },
 
     replay() { this.hand.replay(document.getElementById("recording").value); },

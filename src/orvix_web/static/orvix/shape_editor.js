@@ -13,7 +13,7 @@ export class ShapeEditor {
     Object.assign(this, { layers, picture, home, hand, guides: id("shape-guides") });
     id("shape-take").addEventListener("click", () => this.take());
     id("shape-kind").addEventListener("change", () => this.shown());
-    this.press = new PressCurve(id("shape-press"), () => this.take());
+    this.press = new PressCurve(id("shape-press"), (press) => this.change({ press }));
     this.sets = new Map(JSON.parse(id("path-sets").textContent).map((one) => [String(one.id), one]));
     id("path-set").addEventListener("change", () => this.shown());
     id("path-file").addEventListener("change", ({ target }) => this.read(target));
@@ -51,15 +51,29 @@ export class ShapeEditor {
     return { fill: fill ? colour : "", ...(outlined ? { brush, size } : {}), colour: fill === "colour" && outlined ? second : colour, second_colour: second, press: this.press.value };
   }
 
-  // The shape in hand, filled and outlined as the bar says now.
+  // The shapes that are selected, the current one among them.
+  get some() { return this.inHand ? this.layers.some.filter((one) => one.shape) : []; }
+
+  // Other values for all shapes that are selected; what is not named stays as it is.
+  change(values) {
+    for (const { id: layer } of this.some) {
+      this.layers.turns.run(() => {
+        const now = this.layers.stack.find((one) => one.id === layer);
+        if (now?.shape) this.layers.done({ what: "shape", layer, shape: { ...now.shape, ...(typeof values === "function" ? values(now.shape) : values) } });
+      });
+    }
+  }
+
+  // The shapes that are selected, filled and outlined as the bar says now, in all their pieces.
   take() {
-    const layer = this.inHand;
-    if (layer) this.layers.done({ what: "shape", layer: layer.id, shape: { pieces: layer.shape.pieces, seed: layer.shape.seed, ...this.values() } });
+    const told = { brush: 0, size: 0, ...this.values() };
+    this.change(({ pieces }) => ({ ...told, pieces: pieces.map((piece) => ({ ...piece, colour: "" })) }));
   }
 
   begin(event, x, y) {
     const knob = event.target.dataset;
     if (knob?.piece !== undefined) return this.dragging(knob);
+    if (knob?.shape !== undefined) return { end: () => this.layers.choose(Number(knob.shape)) };
     const set = this.sets.get(id("path-set").value);
     if (set) return { end: (px, py) => this.put(set, this.home(px, py)) };
     return this.drawing(event, x, y);
@@ -141,10 +155,27 @@ export class ShapeEditor {
     this.layers.done({ what: "shape", layer: number, over: this.layers.layer().id, name: `${id("shape-kind").selectedOptions[0].textContent} ${number}`, shape: { seed, ...this.values() }, make });
   }
 
-  // A point or a handle follows the pointer; where it is let go the shape is made anew for good.
+  // Delete the current point of the current shape; a piece of two points goes whole. False where no point is current.
+  deletePoint() {
+    const layer = this.on ? this.inHand : null;
+    if (!layer || !this.point || this.point.layer !== layer.id) return false;
+    const { piece, point } = this.point;
+    const pieces = layer.shape.pieces.map((one) => ({ ...one, points: [...one.points] }));
+    pieces[piece]?.points.splice(point, 1);
+    const left = pieces.filter((one) => one.points.length >= (one.closed ? 3 : 2));
+    this.point = null;
+    if (left.length) this.layers.done({ what: "shape", layer: layer.id, shape: { ...layer.shape, pieces: left } });
+    else refuse(`${layer.name} has no other points. Delete its layer instead.`);
+    return true;
+  }
+
+  // A point or a handle follows the pointer; where it is let go the shape is made anew for good. A press makes it current.
   dragging({ piece, point, part }) {
     const layer = this.inHand;
     const [n, k] = [Number(piece), Number(point)];
+    this.point = { layer: layer.id, piece: n, point: k };
+    this.place();
+    let moved = false;
     const told = (px, py) => {
       const pieces = JSON.parse(JSON.stringify(layer.shape.pieces));
       const at = pieces[n].points[k];
@@ -161,25 +192,39 @@ export class ShapeEditor {
       return { what: "shape", layer: layer.id, shape: { ...layer.shape, pieces } };
     };
     return {
-      move: (px, py) => { const one = told(px, py); this.draw(one.shape.pieces); this.layers.try(one); },
-      end: (px, py) => this.layers.done(told(px, py)),
+      move: (px, py) => { moved = true; const one = told(px, py); this.draw(one.shape.pieces); this.layers.try(one); },
+      end: (px, py) => { if (moved) this.layers.done(told(px, py)); },
       drop: () => this.layers.done({ what: "layers", layers: this.layers.stack }),
     };
   }
 
-  // The points of the shape in hand where the picture is now.
+  // The points of the current shape where the picture is now, and the lines of all others: some have no other look.
   place() {
-    const layer = this.on ? this.inHand : null;
-    if (layer) this.draw(layer.shape.pieces);
-    else this.guides.replaceChildren();
+    if (!this.on) { this.guides.replaceChildren(); return; }
+    this.draw(this.inHand?.shape.pieces ?? []);
+  }
+
+  // Press one to make its layer current.
+  others() {
+    const current = this.inHand?.id;
+    return this.layers.stack.filter((one) => one.shape && one.id !== current && one.visible !== false).flatMap(({ id: number, name, shape }) => {
+      const path = svg("path", { class: "other", "data-shape": number, d: shape.pieces.map((piece) => this.line(piece)).join("") });
+      path.append(Object.assign(svg("title", {}), { textContent: name }));
+      return [path];
+    });
+  }
+
+  line(piece) {
+    const to = (x, y) => this.picture.seen([x, y]).map((one) => one.toFixed(1)).join(" ");
+    const sides = piece.points.map((at, k) => [at, piece.points[(k + 1) % piece.points.length]]).slice(0, piece.closed ? undefined : -1);
+    return `M${to(...piece.points[0])}${sides.map(([a, b]) => `C${to(a[0] + a[4], a[1] + a[5])} ${to(b[0] + b[2], b[1] + b[3])} ${to(b[0], b[1])}`).join("")}`;
   }
 
   draw(pieces) {
-    const parts = [];
+    const parts = this.others();
+    const { point: current } = this;
     pieces.forEach((piece, n) => {
-      const sides = piece.points.map((at, k) => [at, piece.points[(k + 1) % piece.points.length]]).slice(0, piece.closed ? undefined : -1);
-      const to = (x, y) => this.picture.seen([x, y]).map((one) => one.toFixed(1)).join(" ");
-      parts.push(svg("path", { class: "sides", d: `M${to(...piece.points[0])}${sides.map(([a, b]) => `C${to(a[0] + a[4], a[1] + a[5])} ${to(b[0] + b[2], b[1] + b[3])} ${to(b[0], b[1])}`).join("")}` }));
+      parts.push(svg("path", { class: "sides", d: this.line(piece) }));
       piece.points.forEach((at, k) => {
         const [x, y] = this.picture.seen(at);
         for (const [part, here] of [["before", 2], ["after", 4]]) {
@@ -187,7 +232,8 @@ export class ShapeEditor {
           const [hx, hy] = this.picture.seen([at[0] + at[here], at[1] + at[here + 1]]);
           parts.push(svg("line", { x1: x, y1: y, x2: hx, y2: hy }), svg("circle", { cx: hx, cy: hy, r: 4, "data-piece": n, "data-point": k, "data-part": part }));
         }
-        parts.push(svg("rect", { x: x - 4.5, y: y - 4.5, width: 9, height: 9, "data-piece": n, "data-point": k, "data-part": "point" }));
+        const chosen = current && current.piece === n && current.point === k && current.layer === this.inHand?.id;
+        parts.push(svg("rect", { x: x - 4.5, y: y - 4.5, width: 9, height: 9, class: chosen ? "current" : "", "data-piece": n, "data-point": k, "data-part": "point" }));
       });
     });
     this.guides.replaceChildren(...parts);

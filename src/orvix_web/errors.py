@@ -65,7 +65,13 @@ class CoreErrors:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        return self.get_response(request)
+        response = self.get_response(request)
+        if response.status_code == 405 and not response.content and "text/html" in request.headers.get("Accept", ""):
+            message = "This address only works from its button in Orvix. Go back and use that."
+            refused = render(request, "pages/refusal.html", {"message": message}, status=405)
+            refused["Allow"] = response["Allow"]
+            return refused
+        return response
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         if not isinstance(error, OrvixError):

@@ -169,7 +169,7 @@ def test_b3_a_tile_is_seen_through_the_stroke_as_one_cloth_or_anew(page, live, k
         set_value(page, path, value)
     set_value(page, "values.size", "60")
     plain = sheet_pixels(page)
-    expect(page.locator("#grain-words")).to_contain_text("does nothing")
+    expect(page.locator("#grain-words")).to_have_text("Strength is 0. The grain gives only its colours.")
     set_value(page, "grain.scale", "2")
     assert not np.array_equal(sheet_pixels(page), plain), "its size"
     set_value(page, "grain.scale", "1")

@@ -377,3 +377,23 @@ def test_a_recipe_is_a_draft_until_it_is_published_and_a_version_is_taken_up_aga
     page.get_by_role("button", name="Publish", exact=True).click()
     expect(page.locator("#publish")).to_have_text("Publish v4")
     assert tile.latest.recipe["source"]["values"]["cells"] == 8
+
+
+def test_a_grain_that_does_not_fit_is_named_before_the_first_stroke_and_fits_by_one_press(page, live, owner):
+    tile = create_tile(owner, "Fog", {"size": [128, 96], "source": {"name": "noise", "values": {"cells": 8}}})
+    grain = create_grain(owner, tile.latest.pk, "Fog grain")
+    brush = create_brush(owner, "Fog brush", grain.latest.pk)
+    drawn = create_drawing(owner, "Quay", {"width": 300, "height": 220})
+    page.goto(f"/tiles/{drawn.pk}/draw/")
+    wait_count(page, "#picture", "updates", 1)
+    page.locator(f'[data-id="{brush.pk}"]').click()
+    expect(page.locator("#fit")).to_contain_text("Fog grain off by")
+    set_value(page, "size", "31")
+    page.evaluate("() => window.orvixDraw.picture.zoomTo(2, 10, 10)")
+    view = page.evaluate("() => [window.orvixDraw.picture.zoom, window.orvixDraw.picture.left]")
+    page.locator("#fit button").click()
+    expect(page.locator("#fit")).to_be_hidden()
+    assert page.evaluate("() => window.orvixDraw.tray.brush") == brush.latest.pk
+    assert brush.latest.number == 2
+    assert page.evaluate("() => [window.orvixDraw.picture.zoom, window.orvixDraw.picture.left]") == view
+    assert page.evaluate("() => window.orvixDraw.tray.size") == 31

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 import numpy as np
+from PIL import Image
 from playwright.sync_api import expect
 
 from orvix.pictures import read_picture
@@ -17,6 +18,7 @@ from orvix_web.jobs.tasks import run_job
 from orvix_web.proofs import orders
 from orvix_web.proofs.models import OwnSurface, Proof
 from orvix_web.proofs.own_surfaces import own_of
+from orvix_web.proofs.services import create_proof, keep_proof
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import create_tile, keep_tile
 from tests.browser.walk import canvas_pixels
@@ -306,3 +308,77 @@ def test_a_surface_of_ones_own_is_dragged_into_place_and_hung(page, live, kit, t
     panel = Panel.parse({"kind": "surface", "surface": f"own:{kept.pk}"}, own_of(kit.owner.pk))
     want = drawn(panel, Cloth.of(tile_pixels(tile.latest), Repeat(), 300.0), scale(page))
     assert np.array_equal(canvas_pixels(page, "#looks figure:nth-of-type(5) canvas"), want[..., :3])
+
+
+def test_twenty_four_looks_hang_and_what_is_higher_than_the_window_is_reached_at_true_size(page, live, kit):
+    proof = create_proof(kit.owner, "tile", kit.tile.pk)
+    looks = [{"kind": "surface", "surface": name} for name in ("tote", "tin", "mug", "cushion")] * 6
+    keep_proof(kit.owner, proof.pk, {"panels": looks})
+    page.goto(f"/proofs/{proof.pk}/")
+    figures = page.locator("#looks figure")
+    expect(figures).to_have_count(24)
+    page.locator("#looks").evaluate("(box) => box.scrollTo(box.scrollWidth, 0)")
+    expect(figures.last).to_have_attribute("data-shown", re.compile(r"\d+"))
+    page.locator("#add-look").select_option(label="the repeat")
+    expect(page.locator("#refusals")).to_contain_text("at most 24 looks")
+    page.get_by_text("True size", exact=True).click()
+    expect(page.locator("#looks")).to_have_class(re.compile("large"))
+    page.locator("#looks").evaluate("(box) => box.scrollTo(0, 0)")
+    top = page.locator("#looks").bounding_box()["y"]
+    assert min(one.bounding_box()["y"] for one in figures.all()) >= top
+    # What left the window gave its pixels back, and is drawn again when it comes.
+    last = figures.last.locator("canvas")
+    page.wait_for_function("(one) => one.width === 1", arg=last.element_handle())
+    page.locator("#looks").evaluate("(box) => box.scrollTo(box.scrollWidth, 0)")
+    page.wait_for_function("(one) => one.width > 100", arg=last.element_handle())
+    page.get_by_text("Side by side", exact=True).click()
+    page.locator("#looks").evaluate("(box) => box.scrollTo(0, 0)")
+    page.wait_for_function(
+        "() => [...document.querySelectorAll('#looks figure[data-seen=yes] canvas')].every((one) => one.width > 1)"
+    )
+
+
+def test_what_cannot_be_printed_leaves_no_checks_standing_and_a_refused_export_stays_open(page, new_page, live, kit):
+    proof = create_proof(kit.owner, "tile", kit.tile.pk)
+    page.goto(f"/proofs/{proof.pk}/")
+    expect(page.locator("#checks > *")).not_to_have_count(0)
+    typed = (("print-ppi", "0", "300"), ("print-ppi", "abc", "300"), ("copies", "-1", "2"), ("copies", "1.5", "1"))
+    for field, bad, good in typed:
+        page.locator(f"#{field}").fill(bad)
+        page.locator(f"#{field}").press("Enter")
+        expect(page.locator("#checks-passed")).to_contain_text("enter")
+        expect(page.locator("#checks > *")).to_have_count(0)
+        expect(page.locator("#send-order")).to_be_disabled()
+        expect(page.locator("#send-order")).to_have_text("Send")
+        page.locator(f"#{field}").fill(good)
+        page.locator(f"#{field}").press("Enter")
+        expect(page.locator("#checks > *")).not_to_have_count(0)
+    page.locator("#take-it-out").click()
+    expect(page.locator("#take-out-quality")).to_be_hidden()
+    page.locator("#take-out [name=format]").select_option("jpeg")
+    page.locator("#take-out [name=quality]").fill("60")
+    page.locator("#take-out [name=height]").fill("20000")
+    page.locator("#take-out button.main").click()
+    expect(page.locator("#take-out-not")).to_contain_text("16384")
+    expect(page.locator("#take-out-dialog")).to_be_visible()
+    page.locator("#take-out [name=height]").fill("40")
+    with page.expect_download() as fetched:
+        page.locator("#take-out button.main").click()
+    assert fetched.value.suggested_filename.endswith(".jpg")
+    assert [line for line in new_page.wrong if "422" not in line] == []
+    new_page.wrong.clear()
+
+
+def test_a_surface_from_a_picture_hangs_at_once_and_the_proof_stays(page, live, kit, tmp_path):
+    proof = create_proof(kit.owner, "tile", kit.tile.pk)
+    Image.new("RGB", (64, 48), "#c8b48c").save(tmp_path / "wall.png")
+    page.goto(f"/proofs/{proof.pk}/")
+    expect(page.locator("#looks figure")).to_have_count(4)
+    page.locator("#add-look").select_option(label="the repeat")
+    page.locator("#new-surface input[type=file]").set_input_files(tmp_path / "wall.png")
+    expect(page.locator("#looks figure")).to_have_count(6)
+    expect(page.locator("#looks figure").last).to_contain_text("wall")
+    page.get_by_role("link", name="Open wall").click()
+    page.wait_for_url("**/proofs/surfaces/*/")
+    page.go_back()
+    expect(page.locator("#looks figure")).to_have_count(6)

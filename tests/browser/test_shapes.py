@@ -253,7 +253,7 @@ def test_shapes_without_a_look_stay_in_sight_and_all_that_are_selected_follow_in
     page.keyboard.up("Shift")
     committed(page, 3)
     assert [one.colour for one in stack(kit)[1].shape.pieces] == ["", "#c2553b"]
-    page.locator("#layers [data-layer]").nth(2).click(modifiers=["Control"])
+    page.locator("#layers [data-layer] .take").nth(2).click(modifiers=["Control"])
     page.locator("#shape-outline").select_option("brush")
     page.locator("#colour").fill("#1b3f4b")
     page.locator("#shape-take").click()

@@ -278,3 +278,32 @@ def test_a_large_tile_is_seen_small_and_made_by_a_job_that_can_be_cancelled(page
     page.get_by_role("button", name="Cancel").click()
     expect(page.locator("#jobs .job")).to_have_count(0)
     assert Job.objects.get().state == "cancelled"
+
+
+def test_each_reading_is_of_the_state_shown_or_says_that_it_is_being_read(page, live, kit):
+    kept = dict(kit.tile.latest.readings)
+    page.goto(f"/tiles/{kit.tile.pk}/")
+    wait_count(page, "#band", "full", 1)
+    words = "() => [document.getElementById('band').dataset.reading, document.getElementById('seam-value').textContent]"
+    assert page.evaluate(words) == ["", f"{kept['seam']['value']:.2f}"]
+    # From the moment of the change until it is read the old number is gone.
+    page.evaluate(
+        """() => {
+            const value = document.getElementById("seam-value");
+            window.__seen = [];
+            new MutationObserver(() => window.__seen.push(value.textContent)).observe(value, { childList: true });
+        }"""
+    )
+    page.locator("#source-pick").select_option("cells")
+    wait_count(page, "#band", "full", 2)
+    assert page.evaluate("() => window.__seen[0]") == "…"
+    # A draft does not show what was read of the published version, nor calls it full.
+    page.add_init_script(
+        """document.addEventListener("alpine:initialized", () => {
+            window.__first = ["reading-form", "seam-value"].map((name) => document.getElementById(name).textContent);
+        });"""
+    )
+    page.reload()
+    page.wait_for_function("() => window.__first")
+    assert page.evaluate("() => window.__first") == ["", "…"]
+    wait_count(page, "#band", "full", 1)

@@ -13,9 +13,10 @@ from PIL import Image
 
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_brush
+from orvix_web.canvases import in_use
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
-from orvix_web.chain.queries import strip
+from orvix_web.chain.queries import SLOTS, strip
 from orvix_web.proofs.models import Proof
 from orvix_web.proofs.services import create_proof
 from orvix_web.tiles.models import Grain, Tile, TileVersion, Upload
@@ -224,3 +225,18 @@ def test_the_page_of_an_address_where_nothing_is_asks_for_no_rows(client, painte
             answer = client.get("/nothing/is/here/")
         assert answer.status_code == 404
         assert "There is nothing at this address" in answer.content.decode()
+
+
+def test_the_strip_shows_the_brush_in_use_and_leads_back_to_the_canvas_a_bench_was_opened_from(client, kit):
+    other = create_brush(kit.owner, "Wash")
+    second = create_canvas(kit.owner, "Quay", {"width": 64, "height": 64})
+    for brush in (kit.brush, other):
+        in_use.keep(kit.owner.pk, kit.canvas.pk, {"brush": brush.pk})
+        slots = dict(zip(SLOTS, strip(kit.owner, "canvas", kit.canvas.pk), strict=True))
+        assert slots["brush"].href == f"/brushes/{brush.pk}/?from={kit.canvas.pk}"
+    for canvas in (kit.canvas, second):
+        page = client.get(f"/brushes/{kit.brush.pk}/?from={canvas.pk}").content.decode()
+        assert f'href="/canvases/{canvas.pk}/"' in page.split("</nav>")[0]
+        again = client.get(f"/chain/?kind=brush&pk={kit.brush.pk}&place=brushes&from={canvas.pk}").content.decode()
+        assert f'href="/canvases/{canvas.pk}/"' in again
+        assert f"/grains/{kit.grain.pk}/?from={canvas.pk}" in again

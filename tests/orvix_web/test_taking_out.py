@@ -6,6 +6,7 @@ import io
 
 import numpy as np
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import Http404
 from PIL import Image
 
@@ -16,6 +17,7 @@ from orvix.formats import openraster
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.formats.strokes_file import load_strokes
 from orvix.pictures import read_picture
+from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.opening import open_file
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load
@@ -186,3 +188,34 @@ def test_large_ones_are_made_by_a_job_and_all_are_the_painters_own(painted, pain
     row.owner = stranger
     row.save()
     assert client.get(f"{address}?format=png").status_code == 404
+
+
+def test_files_of_one_picture_lie_side_by_side_and_a_jpeg_has_a_quality(painted, client):
+    of = Of("canvas", painted[0])
+    told = [{"format": name} for name in ("png", "png16", "height", "normal")]
+    told += [
+        {"format": "png", "what": "layers", "layers": "1"},
+        {"format": "jpeg", "quality": "40"},
+        {"format": "jpeg"},
+    ]
+    made = [taken_out(of, asked_of(of, one)) for one in told]
+    assert len({name for name, _, _ in made[:-1]}) == len(made) - 1
+    assert made[0][0].endswith(".png")
+    assert made[1][0].endswith("-16bit.png")
+    assert len(made[-2][2]) < len(made[-1][2])
+    with pytest.raises(OrvixError, match="quality"):
+        asked_of(of, {"format": "jpeg", "quality": "300"})
+
+
+def test_a_file_is_opened_under_the_name_that_was_typed_and_the_address_alone_leads_to_the_place(client, painter):
+    data = io.BytesIO()
+    Image.new("RGB", (64, 48), "#c8b48c").save(data, "PNG")
+    for typed, name in (("Harbour", "Harbour"), ("  ", "scan")):
+        file = SimpleUploadedFile("scan.png", data.getvalue(), "image/png")
+        answer = client.post("/canvases/open/", {"picture": file, "name": typed})
+        assert Canvas.objects.get(pk=int(answer.headers["Location"].split("/")[2])).name == name
+    assert client.get("/canvases/open/").headers["Location"] == "/canvases/"
+    refused = client.get("/tiles/new/", headers={"accept": "text/html"})
+    assert refused.status_code == 405
+    assert "only works from its button" in refused.content.decode()
+    assert refused.headers["Allow"] == "POST"

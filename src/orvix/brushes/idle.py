@@ -86,7 +86,10 @@ def _of_grain(coat: Coat) -> dict[str, str]:
         return {}
     told: dict[str, str] = {}
     if use.values["strength"] == 0 and not _led(coat, "grain_strength"):
-        names = ("bite", "scale", "turn", "offset_x", "offset_y", "hold", "grows", "resampled", "offset_chance")
+        names: tuple[str, ...] = ("bite",)
+        # Where the coat takes its tile's colours, how the grain lies still shows.
+        if coat.values["colour_from"] != "tile" or coat.ribbon is not None:
+            names += ("scale", "turn", "offset_x", "offset_y", "hold", "grows", "resampled", "offset_chance")
         told |= dict.fromkeys((f"grain.{name}" for name in names), "the strength of the grain is 0")
     if not _led(coat, "grain_strength"):
         told["grain.least"] = "nothing leads the strength of the grain"

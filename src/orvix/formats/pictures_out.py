@@ -11,7 +11,7 @@ import base64
 import io
 import struct
 import zlib
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 from xml.sax.saxutils import escape
 
@@ -26,6 +26,7 @@ from orvix.errors import BadValue, UnknownName
 from orvix.geometry import MOST_SIDE
 from orvix.pictures.packing import flat_rgba8
 from orvix.pictures.writing import LUMA, PERCEPTUAL, flat_rgb, straight_8bit
+from orvix.registry import Value
 from orvix.tiles.repeats import Repeat, cloth
 
 Pixels = NDArray[np.uint16]
@@ -34,7 +35,8 @@ _ARTIST, _COPYRIGHT, _SOFTWARE = 0x013B, 0x8298, 0x0131
 POINTS_AN_INCH, MOST_POINTS = 72, 14_400
 NORMAL_PX = 8
 """How high white lies above black in normals, in px of the picture."""
-_JPEG_QUALITY, _WEBP_EFFORT = 95, 4
+_WEBP_EFFORT = 4
+QUALITY = Value("quality", "Quality", "whole", 95, "More keeps more detail, in a larger JPEG.", low=1, high=100)
 
 
 @dataclass(frozen=True)
@@ -63,6 +65,8 @@ class Outgoing:
     repeat: Repeat = Repeat()
     eight: NDArray[np.uint8] | None = None
     """What 8-bit files hold, (rows, columns, 3), where that is known better: what is seen."""
+    quality: int = int(QUALITY.default)
+    """Of a JPEG, 1 to 100."""
 
     @property
     def opaque(self) -> bool:
@@ -92,9 +96,13 @@ def deep_png(pixels: Pixels, ppi: float | None = None, credit: Credit = Credit()
     order = cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA
     done, data = cv2.imencode(".png", cv2.cvtColor(straight, order), [cv2.IMWRITE_PNG_COMPRESSION, 3])
     assert done
-    octets = data.tobytes()
-    header = 8 + 25  # the signature and IHDR
-    return octets[:header] + _told_by_png(ppi, credit) + octets[header:]
+    return _with_told(data.tobytes(), _told_by_png(ppi, credit))
+
+
+def _with_told(octets: bytes, told: bytes) -> bytes:
+    """A PNG with further chunks after its signature and IHDR."""
+    header = 8 + 25
+    return octets[:header] + told + octets[header:]
 
 
 def png_head(width: int, height: int, bits: int, clear: bool, ppi: float | None, credit: Credit) -> bytes:
@@ -103,8 +111,9 @@ def png_head(width: int, height: int, bits: int, clear: bool, ppi: float | None,
     return b"\x89PNG\r\n\x1a\n" + png_chunk(b"IHDR", size) + _told_by_png(ppi, credit)
 
 
-def _told_by_png(ppi: float | None, credit: Credit) -> bytes:
-    more = png_chunk(b"sRGB", PERCEPTUAL)
+def _told_by_png(ppi: float | None, credit: Credit, *, colours: bool = True) -> bytes:
+    """The chunks before the px. colours: whether the px are colours; heights and normals are measures."""
+    more = png_chunk(b"sRGB", PERCEPTUAL) if colours else b""
     if ppi:
         metre = round(ppi / MM_AN_INCH * 1000)
         more += png_chunk(b"pHYs", struct.pack(">IIB", metre, metre, 1))
@@ -182,7 +191,7 @@ def _webp(out: Outgoing) -> bytes:
 def _jpeg(out: Outgoing) -> bytes:
     file = io.BytesIO()
     image = Image.fromarray(np.ascontiguousarray(_eight(out, clear=False)))
-    image.save(file, "JPEG", quality=_JPEG_QUALITY, subsampling=0, dpi=(out.ppi, out.ppi), exif=_exif(out))
+    image.save(file, "JPEG", quality=out.quality, subsampling=0, dpi=(out.ppi, out.ppi), exif=_exif(out))
     return file.getvalue()
 
 
@@ -265,10 +274,17 @@ def _heights(out: Outgoing, around: int = 0) -> NDArray[np.float32]:
 
 
 def _height(out: Outgoing) -> bytes:
-    """A grey PNG of 16 bits: light is high."""
+    """A grey PNG of 16 bits, one channel: light is high. It holds heights, not colours, so it has no sRGB chunk."""
     grey = (np.clip(_heights(out), 0, 1) * 65535 + np.float32(0.5)).astype(np.uint16)
-    pixels = np.dstack([grey, grey, grey, np.full_like(grey, 65535)])
-    return deep_png(pixels, out.ppi, out.credit)
+    return _measures(grey, out)
+
+
+def _measures(pixels: NDArray[Any], out: Outgoing) -> bytes:
+    """Grey or RGB px that are no colours as a PNG."""
+    order = pixels if pixels.ndim == 2 else cv2.cvtColor(pixels, cv2.COLOR_RGB2BGR)
+    done, data = cv2.imencode(".png", order, [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    assert done
+    return _with_told(data.tobytes(), _told_by_png(out.ppi, out.credit, colours=False))
 
 
 def _normal(out: Outgoing) -> bytes:
@@ -283,12 +299,15 @@ def _normal(out: Outgoing) -> bytes:
     normal = np.dstack([-slope_x, slope_y, np.ones_like(slope_x)])
     normal /= np.linalg.norm(normal, axis=2, keepdims=True)
     eight = ((normal + 1) / 2 * 255 + 0.5).astype(np.uint8)
-    return _png(replace(out, eight=eight))
+    return _measures(eight, out)
 
 
 @dataclass(frozen=True)
 class OutFormat:
-    """A format that a picture goes out in. clear: whether it can have clear px; repeats: whether it says how."""
+    """A format that a picture goes out in. clear: whether it can have clear px; repeats: whether it says how.
+
+    suffix: what the names of its files end in, so that several of one picture lie side by side.
+    """
 
     name: str
     title: str
@@ -297,19 +316,20 @@ class OutFormat:
     write: Any
     clear: bool = True
     repeats: bool = False
+    suffix: str = ""
 
 
 OUT_FORMATS = {
     one.name: one
     for one in (
         OutFormat("png", "PNG, 8 bits", "png", "image/png", _png),
-        OutFormat("png16", "PNG, 16 bits", "png", "image/png", _deep),
+        OutFormat("png16", "PNG, 16 bits", "png", "image/png", _deep, suffix="-16bit"),
         OutFormat("tiff", "TIFF, 16 bits", "tif", "image/tiff", _tiff),
         OutFormat("webp", "WebP, lossless", "webp", "image/webp", _webp),
         OutFormat("jpeg", "JPEG", "jpg", "image/jpeg", _jpeg, clear=False),
         OutFormat("pdf", "PDF, true size", "pdf", "application/pdf", _pdf),
-        OutFormat("height", "Height, grey 16 bits", "png", "image/png", _height, clear=False, repeats=True),
-        OutFormat("normal", "Normals of a height", "png", "image/png", _normal, clear=False, repeats=True),
+        OutFormat("height", "Height, grey 16 bits", "png", "image/png", _height, False, True, "-height"),
+        OutFormat("normal", "Normals of a height", "png", "image/png", _normal, False, True, "-normals"),
         OutFormat("svg", "SVG pattern", "svg", "image/svg+xml", _svg, repeats=True),
         OutFormat("css", "Style sheet sample", "html", "text/html", _css, repeats=True),
     )

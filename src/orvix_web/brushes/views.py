@@ -68,7 +68,8 @@ def fit_grain(request: HttpRequest) -> JsonResponse:
     asked = whole_field(request, "version"), whole_field(request, "coat")
     turn = number_field(request, "turn", 0.0) if "turn" in request.POST else None
     version = services.fit_grain(request.user, *asked, request.POST.get("scale", ""), turn)
-    return JsonResponse({"version": version.pk, "number": version.number})
+    shown = {"picture": picture_href("brush", version), "values": version.in_hand}
+    return JsonResponse({"version": version.pk, "number": version.number, **shown})
 
 
 @require_POST

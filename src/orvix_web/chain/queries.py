@@ -6,7 +6,7 @@ Where a slot holds nothing of that chain it shows the owner's newest, without an
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -14,7 +14,7 @@ from django.urls import reverse
 
 from orvix_web.brushes.models import Brush, BrushVersion
 from orvix_web.canvases.history import brushes_used
-from orvix_web.canvases.models import Canvas, Operation
+from orvix_web.canvases.models import Canvas, InUse, Operation
 from orvix_web.proofs.models import Proof, ProofVersion
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion
 
@@ -37,9 +37,16 @@ class Link:
     more: int
 
 
-def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0) -> list[Link | None]:
-    """The five slots for a focus (one of SLOTS and an id of the owner's), None where there is nothing yet."""
+def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0, come_from: int = 0) -> list[Link | None]:
+    """The five slots for a focus (one of SLOTS and an id of the owner's), None where there is nothing yet.
+
+    come_from: the canvas from which its bench was opened, to which the strip leads back.
+    """
     found = _through(owner, focus_kind, focus_id)
+    back = Canvas.objects.filter(owner=owner, pk=come_from, tile=None).first() if come_from else None
+    if back is not None and focus_kind in ("tile", "grain", "brush"):
+        found["canvas"] = back
+    origin = focus_id if focus_kind == "canvas" else back.pk if back is not None else 0
     links: list[Link | None] = []
     for n, kind in enumerate(SLOTS):
         thing = found.get(kind)
@@ -48,7 +55,10 @@ def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0) -> l
         shown = thing or _newest(owned.first())
         current = kind == focus_kind and thing is not None
         linked = thing is not None and before is not None
-        links.append(_link(kind, shown, current, linked, owned.count() - 1) if shown is not None else None)
+        link = _link(kind, shown, current, linked, owned.count() - 1) if shown is not None else None
+        if link is not None and origin and kind in ("tile", "grain", "brush"):
+            link = replace(link, href=f"{link.href}?from={origin}")
+        links.append(link)
     return links
 
 
@@ -98,12 +108,16 @@ def _newest(thing: Any) -> Any:
 
 
 def _made_from(target: str, thing: Any) -> Any:
-    """What a shown thing was made from."""
+    """What a shown thing was made from; of a canvas, the brush that is in use on it."""
     if thing is None:
         return None
     if target == "canvas":
         return thing.proof.canvas
     if target == "brush":
+        using = InUse.objects.filter(owner=thing.owner_id, canvas=thing).first()
+        brush = Brush.objects.filter(owner=thing.owner_id, pk=using.values["brush"]).first() if using else None
+        if brush is not None:
+            return brush.latest
         return (
             BrushVersion.objects.select_related("brush")
             .filter(pk__in=[pk for pk, _ in brushes_used(thing)[:1]])

@@ -14,7 +14,7 @@ from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.models import Canvas, KeptState, Palette
 from orvix_web.canvases.palettes import palette_picture
 from orvix_web.chain.queries import MODELS, small_picture
-from orvix_web.chain.templatetags.strip import PLACES, strip_context
+from orvix_web.chain.templatetags.strip import PLACES, come_from, strip_context
 from orvix_web.errors import NotYours
 from orvix_web.proofs.models import OwnSurface, ProofVersion
 from orvix_web.proofs.own_surfaces import small
@@ -56,7 +56,7 @@ def strip(request: HttpRequest) -> HttpResponse:
     if kind not in ("", *MODELS) or place not in ("", *(slug for slug, _, _ in PLACES)):
         raise Http404
     number = int(pk) if pk.isascii() and pk.isdigit() and len(pk) < 16 else 0
-    return render(request, "chain/strip.html", strip_context(request.user, kind, number, place))
+    return render(request, "chain/strip.html", strip_context(request.user, kind, number, place, come_from(request)))
 
 
 @require_GET

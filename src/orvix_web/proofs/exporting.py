@@ -21,7 +21,7 @@ from orvix.canvases.selection import anything_selected
 from orvix.canvases.taking import taken
 from orvix.errors import BadValue, UnknownName
 from orvix.formats import openraster
-from orvix.formats.pictures_out import OUT_FORMATS, Credit, Outgoing, at_height, trimmed
+from orvix.formats.pictures_out import OUT_FORMATS, QUALITY, Credit, Outgoing, at_height, trimmed
 from orvix.formats.streamed import Streamed, stream_png, stream_tiff
 from orvix.progress import Watch
 from orvix.proofs.looks import PPI
@@ -70,6 +70,7 @@ class Asked:
     maker: str = ""
     licence: str = ""
     layers: tuple[int, ...] = ()
+    quality: int = int(QUALITY.default)
 
 
 def asked_of(of: Of, told: Mapping[str, Any]) -> Asked:
@@ -88,9 +89,9 @@ def asked_of(of: Of, told: Mapping[str, Any]) -> Asked:
             raise BadValue("height", f"{height} px", "must be 1 to 16384 px")
     credit = Credit(str(told.get("maker") or "").strip(), str(told.get("licence") or "").strip())
     layers = tuple(int(one) for one in str(told.get("layers") or "").split(",") if one.isdecimal())
-    asked = Asked(
-        name, what, bool(told.get("clear")), bool(told.get("trim")), height, ppi, credit.maker, credit.licence, layers
-    )
+    quality = QUALITY.check(_number("quality", told.get("quality") or QUALITY.default)) if name == "jpeg" else 95
+    switches = bool(told.get("clear")), bool(told.get("trim"))
+    asked = Asked(name, what, *switches, height, ppi, credit.maker, credit.licence, layers, quality)
     if name in _WHOLE_CANVAS and (what != "picture" or height or asked.trim):
         raise BadValue("format", name, "holds the whole canvas as it is: no part of it, and no other height")
     return asked
@@ -138,7 +139,7 @@ def by_job(job: Job, watch: Watch) -> tuple[str, str, bytes | IO[bytes]]:
         file = closing.enter_context(NamedTemporaryFile())
         STREAMED[asked.format](file, _streamed(of, asked), watch)
         closing.pop_all()
-        return f"{_stem(of)}.{one.ending}", one.content_type, file
+        return _file_name(of, asked), one.content_type, file
 
 
 STREAMED: Mapping[str, Callable[[IO[bytes], Streamed, Watch], None]] = {
@@ -168,15 +169,23 @@ def _stem(of: Of) -> str:
     return f"{slugify(of.thing.name) or of.kind}-v{of.number}"
 
 
+def _file_name(of: Of, asked: Asked) -> str:
+    """Another name for each thing that can be taken out of one picture, so that none replaces another."""
+    part = "" if asked.what == "picture" else f"-{asked.what}"
+    if asked.format in _WHOLE_CANVAS:
+        return f"{_stem(of)}.{_WHOLE_CANVAS[asked.format][1]}"
+    one = OUT_FORMATS[asked.format]
+    return f"{_stem(of)}{part}{one.suffix}.{one.ending}"
+
+
 def taken_out(of: Of, asked: Asked) -> tuple[str, str, bytes]:
     """A thing as a file: its name, type and octets. Raises BadValue where there is nothing to take out."""
-    name = _stem(of)
+    name = _file_name(of, asked)
     if asked.format in _WHOLE_CANVAS:
-        _, ending, kind = _WHOLE_CANVAS[asked.format]
         data = openraster.write(picture(of.thing))[0] if asked.format == LAYERED else _strokes(of.thing)
-        return f"{name}.{ending}", kind, data
+        return name, _WHOLE_CANVAS[asked.format][2], data
     one = OUT_FORMATS[asked.format]
-    return f"{name}.{one.ending}", one.content_type, one.write(_outgoing(of, asked))
+    return name, one.content_type, one.write(_outgoing(of, asked))
 
 
 def _outgoing(of: Of, asked: Asked) -> Outgoing:
@@ -203,8 +212,8 @@ def _outgoing(of: Of, asked: Asked) -> Outgoing:
         pixels = trimmed(pixels)
     if asked.height:
         pixels = at_height(pixels, asked.height)
-    ppi = asked.ppi
-    return Outgoing(pixels, ppi, of.thing.name, ground, Credit(asked.maker, asked.licence), repeat, eight)
+    credit = Credit(asked.maker, asked.licence)
+    return Outgoing(pixels, asked.ppi, of.thing.name, ground, credit, repeat, eight, asked.quality)
 
 
 def _canvas_pixels(canvas: CoreCanvas, asked: Asked) -> Any:

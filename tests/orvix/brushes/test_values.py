@@ -125,3 +125,11 @@ def test_in_hand_the_coats_keep_their_proportion(values):
         assert after[1] / after[0] == pytest.approx(before[1] / before[0])
     with pytest.raises(UnknownName):
         brush.in_hand(hue=3)
+
+
+def test_a_grain_without_strength_still_lies_somewhere_where_its_tile_gives_the_colours():
+    grain = {"source": {"file": "g.png"}, "scale": "1/2", "strength": 0}
+    assert {"grain.bite", "grain.scale", "grain.hold"} <= set(idle(grain=grain))
+    coloured = idle(grain=grain, values={"colour_from": "tile"})
+    assert "grain.bite" in coloured
+    assert not {"grain.scale", "grain.turn", "grain.hold", "values.colour_from"} & set(coloured)

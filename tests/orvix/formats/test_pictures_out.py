@@ -126,7 +126,7 @@ def test_heights_and_normals_of_a_grey_tile_go_on_in_the_next_repeat():
     px[..., :3] = wave[None, :, None]
     high = cv2.imdecode(np.frombuffer(out("height", px), np.uint8), cv2.IMREAD_UNCHANGED)
     assert high.dtype == np.uint16
-    assert np.abs(high[..., 0].astype(int) - wave).max() <= 1
+    assert np.abs(high.astype(int) - wave).max() <= 1
     with Image.open(io.BytesIO(out("normal", px))) as image:
         normal = np.asarray(image).astype(float) / 255 * 2 - 1
     slope = 8 * 30000 / 65535 * 2 * np.pi / 32 * np.cos(2 * np.pi * n / 32)
@@ -159,3 +159,22 @@ def test_all_formats_are_known_by_name():
         assert out_format(name) is one
     with pytest.raises(UnknownName, match="known are png"):
         out_format("bmp")
+
+
+def test_heights_are_one_grey_channel_and_neither_they_nor_normals_are_colours():
+    px = noise(opaque=True)
+    for name, mode, shape in (("height", "I;16", (30, 40)), ("normal", "RGB", (30, 40, 3))):
+        data = out(name, px)
+        assert b"sRGB" not in data[:200]
+        assert b"pHYs" in data[:200]
+        with Image.open(io.BytesIO(data)) as image:
+            assert image.mode == mode
+            assert np.asarray(image).shape == shape
+
+
+def test_the_quality_of_a_jpeg_is_asked_for_and_each_format_has_names_of_its_own():
+    px = noise(opaque=True)
+    small, large = (out_format("jpeg").write(Outgoing(px, 300.0, quality=quality)) for quality in (10, 100))
+    assert len(small) < len(large) / 2
+    names = [(one.suffix, one.ending) for one in OUT_FORMATS.values()]
+    assert len(set(names)) == len(names)

@@ -23,13 +23,20 @@ PLACES = (
 @register.inclusion_tag("chain/strip.html", takes_context=True)
 def chain_strip(context: dict[str, Any], kind: str = "", pk: int = 0) -> dict[str, Any]:
     """The strip for the thing a page shows."""
-    return strip_context(context["request"].user, kind, pk, context.get("place", ""))
+    request = context["request"]
+    return strip_context(request.user, kind, pk, context.get("place", ""), come_from(request))
 
 
-def strip_context(owner: Any, kind: str, pk: int, place: str) -> dict[str, Any]:
-    """What the strip's template needs."""
+def come_from(request: Any) -> int:
+    """The canvas from which a bench was opened, as the strip's links say it; 0 for none."""
+    told = request.GET.get("from", "")
+    return int(told) if told.isascii() and told.isdigit() and len(told) < 16 else 0
+
+
+def strip_context(owner: Any, kind: str, pk: int, place: str, origin: int = 0) -> dict[str, Any]:
+    """What the strip's template needs. origin: as `come_from` gives it."""
     with one_moment():
-        links = dict(zip(queries.SLOTS, queries.strip(owner, kind, pk), strict=True))
+        links = dict(zip(queries.SLOTS, queries.strip(owner, kind, pk, origin), strict=True))
         counted = queries.counts(owner)
     places = [
         {"slug": slug, "word": word, "count": counted[kinds[0]] if kinds else sum(counted.values()),
@@ -37,7 +44,7 @@ def strip_context(owner: Any, kind: str, pk: int, place: str) -> dict[str, Any]:
          "here": slug == place}
         for slug, word, kinds in PLACES
     ]  # fmt: skip
-    return {"places": places, "kind": kind, "pk": pk, "place": place}
+    return {"places": places, "kind": kind, "pk": pk, "place": place, "origin": origin}
 
 
 @register.inclusion_tag("jobs/panel.html", takes_context=True)

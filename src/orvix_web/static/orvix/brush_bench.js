@@ -288,9 +288,11 @@ document.addEventListener("alpine:init", () => {
       byId("grain-picture").classList.toggle("hidden", !picture);
       if (picture && byId("grain-picture").getAttribute("src") !== picture) byId("grain-picture").src = picture;
       byId("grain-rows").classList.toggle("hidden", !grain);
+      // A grain without strength still gives its tile's colours, where the coat takes those.
       const weak = grain?.strength === 0 && !this.coat.leads.grain_strength;
-      byId("grain-words").textContent = !grain ? "White lets paint through." : weak ? "Strength is 0: the grain does nothing." : mine(["grain"]) || "White lets paint through.";
-      byId("grain-words").classList.toggle("warm", Boolean(weak || mine(["grain"])));
+      const colours = weak && this.coat.values.colour_from === "tile";
+      byId("grain-words").textContent = !grain ? "White lets paint through." : colours ? "Strength is 0. The grain gives only its colours." : weak ? "No effect: Strength is 0." : mine(["grain"]) || "White lets paint through.";
+      byId("grain-words").classList.toggle("warm", Boolean((weak && !colours) || mine(["grain"])));
     },
 
     async trace(value, driver) {

@@ -1,6 +1,7 @@
 // The drawing bench: a tile drawn on its cloth. Shows pixels the core painted, gathers what the hand does, asks for readings.
 import { Again } from "./again.js";
 import { Cloth } from "./cloth.js";
+import { fitLine } from "./fits.js";
 import { Guides } from "./guides.js";
 import { Hand } from "./hand.js";
 import { InUse } from "./in_use.js";
@@ -10,7 +11,7 @@ import { post, refuse } from "./page.js";
 import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
 import { Publishing } from "./publish.js";
-import { overlayOf, showReadings } from "./tile_gauges.js";
+import { overlayOf, showReading, showReadings } from "./tile_gauges.js";
 import { Tray } from "./tray.js";
 import { checked, setUpValues, valueOf } from "./values.js";
 
@@ -40,7 +41,7 @@ document.addEventListener("alpine:init", () => {
         kept: (words) => { id("kept").textContent = words; },
       });
       this.layers = new LayerList(id("layers"), this.link, this.asking, this.canvas);
-      this.tray = new Tray(this.$root, () => this.hand?.moveRing());
+      this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
       this.hand = new Hand(this.link, this.picture, {
         told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides.snapped(x, y),
         straight: () => id("straight").checked, line: (from, to) => this.run(from, to),
@@ -84,10 +85,29 @@ document.addEventListener("alpine:init", () => {
     committed(news) {
       if (news.what === "state") { window.htmx.ajax("GET", this.$root.dataset.states, { target: "#states", swap: "outerHTML" }); return; }
       this.layers.refresh();
+      this.askFit();
       id("draft-words").textContent = `changed since v${id("draft-words").dataset.version}`;
       id("publish").disabled = false;
       this.pause();
       this.awaiting?.();
+    },
+
+    // Whether the grains painted with here, and that of the brush in use, fit this tile: said before the first stroke.
+    async askFit() {
+      const brush = this.tray?.brush ?? Number(this.$root.dataset.chosen);
+      const answer = await this.asking.ask("fits", { what: "canvas-fits", canvas: this.canvas, brush });
+      if (!answer?.facts.fits) return;
+      const worst = answer.facts.fits.find((one) => !one.closes);
+      id("fit").classList.toggle("hidden", !worst);
+      if (worst) id("fit").replaceChildren(fitLine(answer.facts.fits, brush, (fit, scale) => this.takeScale(fit, scale)));
+    },
+
+    // The brush's next version, its grain at a scale that fits; what was painted with it before can be repainted.
+    async takeScale(fit, scale) {
+      const told = await post("/brushes/fit/", { version: fit.brush_version, coat: fit.coat, scale });
+      if (told.refused) { refuse(told.refused); return; }
+      this.tray.renew(fit.brush_version, told);
+      this.again.soon();
     },
 
     // Everything painted so far stands in the log.
@@ -112,6 +132,8 @@ document.addEventListener("alpine:init", () => {
       clearTimeout(this.quickly);
       clearTimeout(this.fully);
       this.asking.drop("readings");
+      this.readings = null;
+      showReading();
       this.quickly = setTimeout(() => this.read(true), QUICK_AFTER_MS);
     },
 
@@ -120,7 +142,7 @@ document.addEventListener("alpine:init", () => {
       const start = performance.now();
       const answer = await this.asking.ask("readings", { what: "drawing-readings", canvas: this.canvas, quick });
       if (!answer || answer.facts.refused) return;
-      this.readings = answer.facts.full ? answer.facts : { ...this.readings, ...answer.facts };
+      this.readings = answer.facts;
       showReadings(answer.facts);
       id("band").dataset[quick ? "quickMs" : "fullMs"] = String(Math.round(performance.now() - start));
       count(id("band"), quick ? "quick" : "full");

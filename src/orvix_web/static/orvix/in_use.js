@@ -14,11 +14,20 @@ export class InUse {
   constructor(href, { tray, picture, layers, looked = () => {} }) {
     Object.assign(this, { tray, picture, layers, looked });
     this.given = JSON.parse(id("in-use").textContent);
-    this.saver = new Saver({ send: (changes, leaving) => this.send(href, changes, leaving), taken: () => {} });
+    this.saver = new Saver({ send: (changes, leaving) => this.send(href, changes, leaving), taken: () => this.stored() });
     if ("brush" in this.given) this.takeUp(this.given);
     this.last = JSON.stringify(this.given);
+    this.told = this.given.brush;
     for (const kind of EVENTS) document.addEventListener(kind, () => this.look(), { capture: true, passive: true });
     window.addEventListener("pagehide", () => { this.note(); this.saver.leave(); });
+  }
+
+  // The strip at the head of the page shows the brush that is in use here.
+  stored() {
+    const { brush } = JSON.parse(this.last);
+    if (brush === this.told) return;
+    this.told = brush;
+    window.htmx.trigger(document.body, "orvix-in-use");
   }
 
   send(href, changes, leaving) {

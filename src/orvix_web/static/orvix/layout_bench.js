@@ -6,7 +6,7 @@ import { MotifList } from "./motif_list.js";
 import { note, refuse } from "./page.js";
 import { Publishing } from "./publish.js";
 import { sameRecipe } from "./recipe.js";
-import { overlayOf, showReadings } from "./tile_gauges.js";
+import { overlayOf, showReading, showReadings } from "./tile_gauges.js";
 import { putValue, setUpValues, valueOf } from "./values.js";
 
 const READ_AFTER_MS = 90;
@@ -44,7 +44,8 @@ document.addEventListener("alpine:init", () => {
         dropped: () => this.draft.discard(),
         split: (told) => location.assign(`${told.href}layout/`),
       });
-      showReadings(JSON.parse(id("kept-readings").textContent));
+      if (this.$root.dataset.shows === "draft") showReading();
+      else showReadings(JSON.parse(id("kept-readings").textContent));
       this.hand();
       this.presses();
       this.keys();
@@ -79,6 +80,8 @@ document.addEventListener("alpine:init", () => {
         this.draft.change(recipe);
       }
       this.recipe = recipe;
+      this.readings = null;
+      showReading();
       this.shared.chosen.clear();
       chosen.filter((n) => n < this.layout.items.length).forEach((n) => this.shared.chosen.add(n));
       this.shown();
@@ -126,7 +129,7 @@ document.addEventListener("alpine:init", () => {
       if (this.held) { this.reading = setTimeout(() => this.read(quick), READ_AFTER_MS); return; }
       const answer = await this.asking.ask("readings", { what: "tile-readings", recipe: this.recipe, quick });
       if (!answer || answer.facts.refused) return;
-      this.readings = answer.facts.full ? answer.facts : { ...this.readings, ...answer.facts };
+      this.readings = answer.facts;
       showReadings(answer.facts);
       count(id("band"), quick ? "quick" : "full");
       this.showGauge();

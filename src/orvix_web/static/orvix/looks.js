@@ -2,6 +2,7 @@
 const GAP_PX = 28;
 const LABEL_PX = 40;
 const LEAST_PX = 110;
+const MOST_BESIDE = 8;
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const TITLES = new Map();
 const HANGS = ["columns", "rows", "metres", "version", "layer", "colours"];
@@ -36,12 +37,22 @@ export class Looks {
     document.querySelectorAll("#add-look optgroup option[value^='{']").forEach((one) => this.name(JSON.parse(one.value).surface, ...one.textContent.split(", ")));
     new ResizeObserver(() => this.arrange()).observe(box);
     // At true size most of a wall lies outside of the window: a look is drawn when it comes into it.
-    this.seen = new IntersectionObserver((entries) => entries.forEach(({ isIntersecting, target }) => { target.dataset.seen = isIntersecting ? "yes" : ""; if (isIntersecting && target.dataset.stale) this.draw(Number(target.dataset.n)); }), { root: box, rootMargin: "50px" });
+    this.seen = new IntersectionObserver((entries) => entries.forEach((entry) => this.comes(entry)), { root: box, rootMargin: "300px" });
     this.rehang();
   }
 
   // What a surface is called, and its size in words.
   name(surface, title, size) { TITLES.set(surface, [title, size]); }
+
+  // One that leaves the window gives its pixels back, and is drawn again when it comes.
+  comes({ isIntersecting, target }) {
+    target.dataset.seen = isIntersecting ? "yes" : "";
+    if (!isIntersecting && this.trueScale) {
+      Object.assign(target.querySelector("canvas"), { width: 1, height: 1 });
+      target.dataset.stale = "yes";
+    }
+    if (isIntersecting && target.dataset.stale) this.draw(Number(target.dataset.n));
+  }
 
   get look() { return this.wall.panels[this.at]; }
 
@@ -97,9 +108,11 @@ export class Looks {
   arrange() {
     if (!this.facts.length || !this.box.clientWidth) return;
     const { clientWidth, clientHeight } = this.box;
-    const widths = this.facts.reduce((sum, one) => sum + one.size_mm[0], 0);
+    // As many as this fill the window; the rest is reached by scrolling.
+    const beside = Math.min(this.facts.length, MOST_BESIDE);
+    const widths = this.facts.reduce((sum, one) => sum + one.size_mm[0], 0) * (beside / this.facts.length);
     const high = Math.max(...this.facts.map((one) => one.size_mm[1]));
-    const room = [clientWidth - GAP_PX * (this.facts.length + 1), clientHeight - LABEL_PX - 24];
+    const room = [clientWidth - GAP_PX * (beside + 1), clientHeight - LABEL_PX - 24];
     this.scale = this.trueScale || Math.max(Math.min(room[0] / widths, room[1] / high), 0.001);
     this.box.classList.toggle("large", Boolean(this.trueScale));
     this.scaled(this.scale);
@@ -127,9 +140,10 @@ export class Looks {
     figure.querySelector("canvas").style.width = `${this.facts[n].size_mm[0] * scale}px`;
     figure.querySelector("canvas").style.height = `${this.facts[n].size_mm[1] * scale}px`;
     if (!figure.dataset.seen) return;
-    figure.dataset.stale = "";
     const answer = await this.ask(n, look, scale * (window.devicePixelRatio || 1));
-    if (!answer || answer.facts.refused || !answer.pixels || this.figures[n] !== figure) return;
+    if (!answer || this.figures[n] !== figure) return;
+    if (answer.facts.refused) { words.textContent = answer.facts.refused.message; return; }
+    figure.dataset.stale = "";
     const { width, height } = answer.facts;
     const canvas = figure.querySelector("canvas");
     Object.assign(canvas, { width, height });

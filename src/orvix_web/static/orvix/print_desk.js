@@ -1,9 +1,8 @@
 // The print desk under the wall: what is asked, what is checked, what mends it, and what was sent.
-import { refuse } from "./page.js";
 import { asNumber } from "./values.js";
 
 const id = (name) => document.getElementById(name);
-const NUMBERS = ["print-ppi", "copies"];
+const NUMBERS = { "print-ppi": "Printed at", copies: "Copies" };
 
 const PRESSES = {
   enlarge: (check) => `Paint again ${Number(asNumber(check.value).toFixed(3))} times larger`,
@@ -20,7 +19,7 @@ export class PrintDesk {
   constructor(box, link, of, { setPpi }) {
     Object.assign(this, { box, link, of, wallPpi: setPpi, accepted: new Set() });
     id("goods").addEventListener("change", () => { this.accepted.clear(); this.check(); });
-    NUMBERS.forEach((name) => id(name).addEventListener("change", () => { if (name === "print-ppi") this.wallPpi(this.ppi); this.check(); }));
+    Object.keys(NUMBERS).forEach((name) => id(name).addEventListener("change", () => { if (name === "print-ppi" && !this.wrong) this.wallPpi(this.ppi); this.check(); }));
     id("print-ground").addEventListener("input", () => { id("print-on").checked = true; this.check(); });
     id("print-on").addEventListener("change", () => this.check());
     id("send-order").addEventListener("click", () => this.send());
@@ -33,10 +32,34 @@ export class PrintDesk {
 
   setPpi(ppi) { id("print-ppi").value = String(ppi); this.check(); }
 
+  // What is typed and cannot be printed, in words; nothing where it can.
+  get wrong() {
+    for (const [name, title] of Object.entries(NUMBERS)) {
+      const { value, dataset } = id(name);
+      const [low, high] = [Number(dataset.low), Number(dataset.high)];
+      const number = value.trim() === "" ? NaN : Number(value);
+      const whole = name !== "copies" || Number.isInteger(number);
+      if (!(number >= low && number <= high && whole)) return `${title}: enter ${whole ? "" : "a whole number, "}${low} to ${high}.`;
+    }
+    return "";
+  }
+
+  // Nothing is checked, so nothing can be sent.
+  cannot(words) {
+    id("checks").replaceChildren();
+    id("checks-passed").textContent = words;
+    id("checks-words").textContent = "";
+    id("send-order").disabled = true;
+    id("send-order").textContent = "Send";
+    delete id("checks").dataset.of;
+  }
+
   async check() {
+    if (this.wrong) { this.link.drop("print"); this.cannot(this.wrong); return; }
     const answer = await this.link.ask("print", { what: "print-checks", ...this.of, goods: this.goods, ppi: this.ppi, ground: this.ground });
     if (!answer) return;
-    if (answer.facts.refused) { refuse(answer.facts.refused.message); id("send-order").disabled = true; return; }
+    if (this.wrong) return;
+    if (answer.facts.refused) { this.cannot(answer.facts.refused.message); return; }
     const { checks } = answer.facts;
     const open = checks.filter((one) => !this.passes(one));
     id("checks").replaceChildren(...checks.map((one) => this.cell(one)));

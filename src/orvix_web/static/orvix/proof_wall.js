@@ -174,7 +174,6 @@ class ProofWall {
   tell(look) {
     id("look-name").textContent = titleOf(look);
     document.querySelectorAll("#look-bar [data-for]").forEach((one) => one.classList.toggle("hidden", !one.dataset.for.includes(look.kind)));
-    id("new-surface").addEventListener("change", () => this.hangOwn());
     document.querySelectorAll("[data-look]").forEach((input) => { if (input.dataset.look in look && input !== document.activeElement) input.value = String(look[input.dataset.look]); });
     const shown = JSON.stringify(Object.fromEntries(["version", "layer", "colours"].filter((name) => look[name]).map((name) => [name, look[name]])));
     id("look-shown").value = [...id("look-shown").options].some((one) => one.value === shown) ? shown : "{}";

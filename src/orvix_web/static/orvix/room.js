@@ -196,7 +196,7 @@ document.addEventListener("alpine:init", () => {
       if (fit.layer) { this.layers.ask(this.layers.stack.map((one) => (one.id === fit.layer ? { ...one, fill: { ...one.fill, ...laid } } : one))); return; }
       const told = await post("/brushes/fit/", { version: fit.brush_version, coat: fit.coat, ...laid });
       if (told.refused) refuse(told.refused);
-      else location.reload();
+      else { this.tray.renew(fit.brush_version, told); this.again.soon(); }
     },
 
     // Keys and presses.

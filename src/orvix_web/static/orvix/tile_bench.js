@@ -7,7 +7,7 @@ import { PhotoStage } from "./photo_stage.js";
 import { Publishing } from "./publish.js";
 import { RecipeCards, sameRecipe } from "./recipe.js";
 import { SpotPicking } from "./spots.js";
-import { overlayOf, showReadings } from "./tile_gauges.js";
+import { overlayOf, showReading, showReadings } from "./tile_gauges.js";
 import { times } from "./gauges.js";
 
 const QUICK_AFTER_MS = 90;
@@ -34,7 +34,9 @@ document.addEventListener("alpine:init", () => {
       this.cloth = new Cloth(id("cloth"), { onView: (cloth) => this.viewed(cloth) });
       this.photo = new PhotoStage(this, link);
       this.spots = new SpotPicking(this, link);
-      this.read(JSON.parse(id("kept-readings").textContent));
+      // The readings that were kept with the version are those of what is shown only where that is the version itself.
+      if (this.$root.dataset.shows === "draft") showReading();
+      else this.read(JSON.parse(id("kept-readings").textContent));
       this.render();
       this.askReadings(false);
       this.listen();
@@ -78,6 +80,9 @@ document.addEventListener("alpine:init", () => {
 
     changed(settled) {
       link.drop("readings");
+      this.told = null;
+      showReading();
+      this.showOverlay();
       this.changedShown();
       this.exact = false;
       clearTimeout(this.quickly);
@@ -189,7 +194,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     read(told) {
-      this.told = told.full ? told : { ...this.told, ...told };
+      this.told = told;
       showReadings(told);
       this.showAdvice();
       this.showOverlay();
@@ -222,7 +227,7 @@ document.addEventListener("alpine:init", () => {
 
     showOverlay() {
       if (!this.cloth || this.spots?.open) return;
-      this.cloth.seam = this.gauge === "seam" ? this.told.seam : null;
+      this.cloth.seam = this.gauge === "seam" ? this.told?.seam ?? null : null;
       this.cloth.overlay = overlayOf(this.gauge, this.told);
       this.cloth.draw();
     },

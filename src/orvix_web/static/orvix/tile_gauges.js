@@ -25,6 +25,18 @@ function seamTitle({ seam, light, texture }) {
   return `${lines.join(" ")} Press to see where.`;
 }
 
+// What is shown now is being read: the numbers of what was shown before go.
+export function showReading() {
+  document.querySelectorAll("#band [data-gauge]").forEach((box) => {
+    box.classList.remove("bad");
+    put(box.dataset.gauge, { verdict: "reading…", number: "…", unit: part(box.dataset.gauge, "unit") ? "" : null });
+  });
+  document.getElementById("seam-at").setAttribute("transform", "translate(0 0)");
+  document.getElementById("tone-bars").replaceChildren();
+  document.getElementById("reading-form").textContent = "";
+  document.getElementById("band").dataset.reading = "yes";
+}
+
 export function showReadings(told) {
   const { seam, tone, light } = told;
   const good = seam.verdict === "seamless";
@@ -51,6 +63,8 @@ export function showReadings(told) {
     if (direction.applies) put("direction", { verdict: "", number: direction.value.toFixed(2), unit: direction.verdict, under: direction.angle_deg === null ? "no way is favoured" : `along ${Math.round(direction.angle_deg)}°` });
     else put("direction", { verdict: "", number: "–", unit: "", under: "no motifs that point" });
   }
+  if (!told.full) ["holes", "rows", "hot_spots", "weight", "direction"].filter((name) => !told[name] && part(name, "number")).forEach((name) => put(name, { verdict: "reading…", number: "…", unit: "" }));
+  document.getElementById("band").dataset.reading = told.full ? "" : "quick";
   const form = document.getElementById("reading-form");
   form.textContent = told.full ? "full" : "quick";
   form.dataset.full = String(told.full);

@@ -36,6 +36,19 @@ export class Tray {
     this.onChange();
   }
 
+  // A brush has another version: its swatch stands for that now; where it is in use, its size and colours stay.
+  renew(before, { version, number, picture, values }) {
+    const button = this.buttons.find((one) => Number(one.dataset.brush) === before);
+    if (!button) return;
+    document.getElementById(button.dataset.brush).remove();
+    button.after(Object.assign(document.createElement("script"), { type: "application/json", id: String(version), textContent: JSON.stringify(values) }));
+    button.dataset.brush = String(version);
+    button.title = button.title.replace(/ v\d+$/, ` v${number}`);
+    button.querySelector("img").src = picture;
+    if (this.brush === before) this.brush = version;
+    this.onChange();
+  }
+
   colours() {
     this.pick = (colour, name) => {
       document.getElementById("colour").value = colour;

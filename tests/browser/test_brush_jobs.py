@@ -301,7 +301,9 @@ def test_b10_the_grain_cuts_a_rough_edge_and_the_same_brush_paints_smears_and_er
     rough = sheet_pixels(page)
     set_value(page, "grain.strength", "0")
     assert not np.array_equal(sheet_pixels(page), rough), "the grain bites"
+    strength = page.locator('.value[data-value="grain.strength"] .number input')
     page.locator("#undo").click()
+    expect(strength).not_to_have_value("0")
     assert np.array_equal(sheet_pixels(page), rough)
     page.locator('input[data-path="brush.keeps_size"]').set_checked(False, force=True)
     keep(page, 2)

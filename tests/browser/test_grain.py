@@ -1,4 +1,4 @@
-"""A grain from anything: read, toned, tried, kept in a set, copied, and deleted only when nothing uses it."""
+"""A grain from anything: read, toned, tried, kept in a set, copied, and put in the trash."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ def test_g1_a_grain_is_judged_on_its_cloth_and_on_one_stroke(page, live, kit):
     assert version.scale == "2"
 
 
-def test_g1_it_is_named_put_in_a_set_copied_and_kept_while_something_uses_it(page, live, kit):
+def test_g1_it_is_named_put_in_a_set_copied_and_put_in_the_trash(page, live, kit):
     page.goto(f"/grains/{kit.grain.pk}/")
     expect(page.get_by_text("used by Chalk v1")).to_be_visible()
     page.get_by_label("Name", exact=True).fill("Fog")
@@ -51,11 +51,11 @@ def test_g1_it_is_named_put_in_a_set_copied_and_kept_while_something_uses_it(pag
     expect(page.locator("#named")).to_contain_text("Fog")
     page.get_by_role("button", name="Duplicate").click()
     expect(page.locator("#named")).to_contain_text("Fog copy")
-    page.get_by_role("button", name="Delete").click()
+    page.get_by_role("button", name="Move to trash").click()
     page.wait_for_url("**/tiles/")
     expect(page.locator("h3", has_text="Weather")).to_be_visible()
     expect(page.get_by_text("Fog copy")).to_have_count(0)
-    assert [grain.name for grain in Grain.objects.all()] == ["Fog"]
+    assert [grain.name for grain in Grain.objects.of(kit.owner)] == ["Fog"]
 
 
 def test_g1_a_file_becomes_a_grain(page, live, tmp_path):

@@ -246,7 +246,7 @@ def test_shapes_without_a_look_stay_in_sight_and_all_that_are_selected_follow_in
     assert other.bounding_box()["width"] > 200
     page.mouse.click(x - 60, y - 20)
     expect(page.locator("#layer-in-hand")).to_have_text("drawn line 2")
-    # A further piece; then both lines are selected and outlined at once, in one colour.
+    # A further piece in a colour of its own; then both lines are selected and outlined at once, in one colour.
     page.locator("#colour").fill("#c2553b")
     page.keyboard.down("Shift")
     drag(page, [(x - 150, y - 100), (x, y - 100), (x + 100, y - 100)])
@@ -256,6 +256,7 @@ def test_shapes_without_a_look_stay_in_sight_and_all_that_are_selected_follow_in
     page.locator("#layers [data-layer] .take").nth(2).click(modifiers=["Control"])
     page.locator("#shape-outline").select_option("brush")
     page.locator("#colour").fill("#1b3f4b")
+    page.locator("#shape-own").uncheck()
     page.locator("#shape-take").click()
     committed(page, 5)
     for layer in stack(kit)[1:]:

@@ -274,8 +274,10 @@ def test_a_large_tile_is_seen_small_and_made_by_a_job_that_can_be_cancelled(page
     expect(page.locator("#shown")).to_have_text("seen at 1024 px")
     page.get_by_role("button", name="Publish v2").click()
     expect(page.locator("#jobs")).to_contain_text("making 4000 × 4000 px")
-    expect(page.locator("#jobs")).to_contain_text("waiting")
+    expect(page.locator("#jobs")).to_contain_text("Waiting")
     page.get_by_role("button", name="Cancel").click()
+    expect(page.locator("#jobs .job")).to_contain_text("Cancelled")
+    page.get_by_role("button", name="Dismiss").click()
     expect(page.locator("#jobs .job")).to_have_count(0)
     assert Job.objects.get().state == "cancelled"
 

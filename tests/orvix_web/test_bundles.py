@@ -287,7 +287,7 @@ def test_the_whole_shelf_goes_out_by_a_job_and_comes_in_elsewhere(painter, stran
     job = ask_for_file(painter, "whole", [], {})
     run_job(job.pk)
     job.refresh_from_db()
-    assert (job.state, job.result["file"][:7]) == ("done", "bundle-")
+    assert (job.state, job.result["file"][:7]) == ("done", "shelf-2")
     bring_in(stranger, take_in(stranger, "whole.zip", bytes(job.product.data)))
     assert counts(stranger) == counts(painter)
     assert Canvas.objects.filter(owner=stranger).count() == 1

@@ -34,7 +34,7 @@ from orvix.tiles.motifs.svg import is_svg, read_svg
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat, parse_fraction
 
-FORMAT, VERSION = "orvix-bundle", "1.1"
+FORMAT, VERSION = "orvix-bundle", "1.2"
 KINDS = ("tile", "grain", "brush", "canvas", "palette", "paths", "motif", "surface")
 """In the order in which they are made of one another."""
 MOST_THINGS = 2000
@@ -44,14 +44,15 @@ _OWN = {
     "tile": ("recipe", "picture", "repeat", "stagger", "closes"),
     "grain": ("of", "tone", "scale"),
     "brush": ("brush",),
-    "canvas": ("file", "joined", "repeat", "stagger", "neighbours"),
+    "canvas": ("file", "history", "joined", "repeat", "stagger", "neighbours"),
     "palette": ("colours",),
     "paths": ("pieces",),
     "motif": ("file",),
     "surface": ("picture", "mask", "shade", "laying"),
 }
-_FILES = {"canvas": ("file",), "motif": ("file",), "surface": ("picture", "mask", "shade")}
+_FILES = {"canvas": ("file", "history"), "motif": ("file",), "surface": ("picture", "mask", "shade")}
 """The parts of a thing that name files beside bundle.json, which are kept as they are."""
+_PLACES = {("canvas", "file"): "canvases/{id}.ora", ("canvas", "history"): "histories/{id}.zip"}
 MOST_UNKNOWN = 64 * 1024
 """So many characters of what is not known of a thing are kept with it."""
 Named = Callable[[str], str]
@@ -112,7 +113,8 @@ def _digest_files(one: Thing, named: Named) -> dict[str, Any]:
     what = {name: one.told[name] for name in _OWN[one.kind] if name in one.told and name not in _FILES[one.kind]}
     if "laying" in what:
         what["laying"] = Laying.parse(what["laying"]).as_dict()
-    return what | {part: hashlib.sha256(data).hexdigest() for part, data in one.files.items()}
+    # How a canvas came about is not what it is; its history has digests of its own.
+    return what | {part: hashlib.sha256(data).hexdigest() for part, data in one.files.items() if part != "history"}
 
 
 _DIGESTS: dict[str, Callable[[Thing, Named], dict[str, Any]]] = {
@@ -159,7 +161,7 @@ def write(things: Sequence[Thing]) -> bytes:
                 told["picture"] = f"pictures/{one.id}.png"
                 file.writestr(_entry(told["picture"]), deep_png(one.pixels))
             for part, data in one.files.items():
-                told[part] = f"canvases/{one.id}.ora" if one.kind == "canvas" else f"files/{one.id}-{part}"
+                told[part] = _PLACES.get((one.kind, part), "files/{id}-{part}").format(id=one.id, part=part)
                 file.writestr(_entry(told[part]), data)
             listed.append({**one.unknown, **told, **one.told, "digest": one.digest})
         whole = {"format": FORMAT, "version": VERSION, "things": listed}
@@ -171,7 +173,9 @@ def _entry(name: str) -> zipfile.ZipInfo:
     # A fixed time, so that the same things are the same file.
     info = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
     info.compress_type = (
-        zipfile.ZIP_STORED if name.startswith(("pictures/", "canvases/", "files/")) else zipfile.ZIP_DEFLATED
+        zipfile.ZIP_STORED
+        if name.startswith(("pictures/", "canvases/", "histories/", "files/"))
+        else zipfile.ZIP_DEFLATED
     )
     return info
 
@@ -300,7 +304,7 @@ def _check_canvas(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str
     told = openraster.read(data, str(own["file"]))
     if own.get("joined"):
         joining.check(told.width, told.height)
-    return {"file": data}
+    return {"file": data} | ({"history": _file(file, own, "history")} if "history" in own else {})
 
 
 def _check_motif(file: zipfile.ZipFile, own: dict[str, Any], found: Mapping[str, Thing]) -> dict[str, bytes]:

@@ -27,6 +27,8 @@ from orvix_web.live.notices import changed
 from orvix_web.live.rooms import picture
 from orvix_web.proofs.models import OwnSurface
 from orvix_web.proofs.own_surfaces import create_surface, keep_layer, keep_laying
+from orvix_web.shelf import archive
+from orvix_web.shelf.archive import archive_of, only_canvas, restore
 from orvix_web.shelf.models import Digest, Incoming
 from orvix_web.shelf.queries import KINDS, owned
 from orvix_web.tiles.layouts import keep_file
@@ -63,11 +65,6 @@ def bundle_of(owner: AbstractBaseUser, keys: Iterable[str]) -> bytes:
         if one.kind not in VERSIONS:
             _remember(one, gathering.versions[one.id])
     return write(things)
-
-
-def whole_shelf(owner: AbstractBaseUser) -> list[str]:
-    """The keys of all that a bundle can hold of what somebody has; drawings belong to their tiles."""
-    return [f"{kind}-{pk}" for kind in BUNDLED for pk in owned(owner, kind).values_list("pk", flat=True)]
 
 
 class _Gathering:
@@ -114,7 +111,8 @@ class _Gathering:
 
     def _canvas(self, row: Canvas) -> tuple[dict[str, Any], dict[str, Any]]:
         told = {"joined": row.joined, "repeat": row.repeat, "stagger": row.stagger, "neighbours": row.neighbours}
-        return told, {"files": {"file": openraster.write(picture(row))[0]}}
+        files = {"file": openraster.write(picture(row))[0], "history": archive_of(row.owner, [row.pk])}
+        return told, {"files": files}
 
     def _palette(self, row: Palette) -> tuple[dict[str, Any], dict[str, Any]]:
         return {"colours": row.colours}, {}
@@ -163,9 +161,24 @@ class Coming:
         return f"comes in as {self.name}: another {self.thing.name} is here"
 
 
+@dataclass(frozen=True)
+class Listed:
+    """One thing of an archive, as its page lists it: whether it is here already is found when it comes in."""
+
+    kind: str
+    name: str
+    here: None = None
+    words: str = "comes in with its history, unless it is here already"
+
+    @property
+    def thing(self) -> Listed:
+        """As of what comes with a bundle."""
+        return self
+
+
 def take_in(owner: AbstractBaseUser, name: str, data: bytes) -> Incoming:
     """Read a bundle and keep it to be looked at; raises UnreadableFile, and then nothing is kept."""
-    read(data, name)
+    archive.read(data, name) if archive.is_archive(data) else read(data, name)
     with transaction.atomic():
         row = Incoming.objects.create(owner=owner, name=name[:120], data=data)
         old = Incoming.objects.filter(owner=owner).order_by("-pk").values_list("pk", flat=True)[KEPT_INCOMING:]
@@ -173,9 +186,12 @@ def take_in(owner: AbstractBaseUser, name: str, data: bytes) -> Incoming:
     return row
 
 
-def plan(owner: AbstractBaseUser, incoming: Incoming) -> tuple[list[Coming], list[str]]:
+def plan(owner: AbstractBaseUser, incoming: Incoming) -> tuple[list[Coming] | list[Listed], list[str]]:
     """What would come in, and what of the bundle is not known here."""
-    bundle = read(bytes(incoming.data), incoming.name)
+    data = bytes(incoming.data)
+    if archive.is_archive(data):
+        return [Listed(kind, name) for kind, name in archive.things_of(archive.read(data, incoming.name))], []
+    bundle = read(data, incoming.name)
     return _plan(owner, bundle), bundle.notes
 
 
@@ -230,7 +246,14 @@ def _digests(owner: AbstractBaseUser) -> dict[tuple[str, str], Any]:
 
 def bring_in(owner: AbstractBaseUser, incoming: Incoming) -> list[Coming]:
     """Make all of a bundle that is not here yet, or nothing; raises BadValue and the like."""
-    bundle = read(bytes(incoming.data), incoming.name)
+    data = bytes(incoming.data)
+    if archive.is_archive(data):
+        with transaction.atomic():
+            restore(owner, archive.read(data, incoming.name))
+            incoming.delete()
+            changed(owner.pk)
+        return []
+    bundle = read(data, incoming.name)
     with transaction.atomic():
         coming = _plan(owner, bundle)
         made: dict[str, Any] = {}
@@ -282,7 +305,11 @@ def _make_brush(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -
 
 def _make_canvas(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
     thing = coming.thing
-    return keep_opened(owner, coming.name, openraster.read(thing.files["file"], thing.name), dict(thing.told))
+    if "history" not in thing.files:
+        return keep_opened(owner, coming.name, openraster.read(thing.files["file"], thing.name), dict(thing.told))
+    row = only_canvas(restore(owner, archive.read(thing.files["history"], thing.name)))
+    row.name = coming.name
+    return row
 
 
 def _make_palette(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:

@@ -38,7 +38,12 @@ export class ShapeEditor {
     id("path-keep").classList.toggle("hidden", !this.inHand);
     id("path-out").classList.toggle("hidden", !Number(id("path-set").value));
     const { inHand } = this;
-    if (inHand && inHand.id !== this.last) this.press.put(inHand.shape.press);
+    if (inHand && inHand.id !== this.last) {
+      this.press.put(inHand.shape.press);
+      // Lines that were drawn first are painted each in its colour; what is painted takes another colour as a whole.
+      id("shape-own").checked = !inHand.shape.brush && !inHand.shape.fill;
+    }
+    id("shape-own").parentElement.classList.toggle("hidden", !this.some.some(({ shape }) => shape.pieces.some((one) => one.colour)));
     this.last = inHand?.id;
     this.place();
   }
@@ -64,10 +69,11 @@ export class ShapeEditor {
     }
   }
 
-  // The shapes that are selected, filled and outlined as the bar says now, in all their pieces.
+  // The shapes that are selected, filled and outlined as the bar says now: in one colour, or each piece in its own.
   take() {
     const told = { brush: 0, size: 0, ...this.values() };
-    this.change(({ pieces }) => ({ ...told, pieces: pieces.map((piece) => ({ ...piece, colour: "" })) }));
+    const own = id("shape-own").checked;
+    this.change(({ pieces, colour }) => ({ ...told, ...(own && pieces.some((one) => one.colour) ? { colour } : { pieces: pieces.map((piece) => ({ ...piece, colour: "" })) }) }));
   }
 
   begin(event, x, y) {

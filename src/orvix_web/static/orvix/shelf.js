@@ -27,11 +27,16 @@ document.addEventListener("change", ({ target }) => {
   if (target.name !== "thing") return;
   selection.tick(target.value, target.checked);
   tell();
+  showUsed();
+});
+
+// What the one selected last was made from, what uses it, and who it is shared with.
+function showUsed() {
   const last = selection.keys.at(-1);
   if (!last) return;
   const [kind, pk] = last.split("-");
   window.htmx.ajax("GET", `/shelf/${kind}/${pk}/used/`, { target: "#shelf-used", swap: "innerHTML" });
-});
+}
 document.body.addEventListener("htmx:afterSettle", (event) => { if (event.detail.target?.id === "shelf-things" || event.target.id === "shelf-things") tell(); });
 id("shelf-delete").addEventListener("click", (event) => {
   const many = selection.keys.length;
@@ -44,7 +49,7 @@ id("shelf-delete").addEventListener("click", (event) => {
 // What was moved, restored or deleted is selected no longer; what was only tagged or put in a set is.
 document.body.addEventListener("htmx:configRequest", ({ detail }) => { if (detail.elt.id === "shelf-chosen") selection.asked = detail.parameters.what; });
 document.body.addEventListener("htmx:beforeSwap", ({ detail }) => { if (detail.elt.id === "shelf-chosen" && detail.xhr.status < 400) selection.done(); });
-document.body.addEventListener("htmx:afterRequest", ({ detail }) => { if (detail.elt.id === "shelf-chosen" && detail.successful) id("shelf-value").value = ""; });
+document.body.addEventListener("htmx:afterRequest", ({ detail }) => { if (detail.elt.closest?.("#shelf-chosen") && detail.successful) { id("shelf-value").value = ""; showUsed(); } });
 id("shelf-none").addEventListener("click", () => { selection.clear(); boxes().forEach((one) => { one.checked = false; }); tell(); });
 // The shelf and its trash are two places: what is selected in one is not taken along to the other.
 document.querySelectorAll('#shelf-find input[name="trash"], #shelf-find input[name="shared"]').forEach((one) => one.addEventListener("change", () => { selection.clear(); tell(); }));

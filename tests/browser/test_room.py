@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from orvix_web.brushes.models import Brush
-from orvix_web.brushes.services import create_from_definition
+from orvix_web.brushes.services import create_from_definition, starter_definition
 from orvix_web.canvases.models import Operation
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load, load_stroke, unpack_samples
@@ -363,3 +363,26 @@ def test_keys_pressed_while_a_canvas_opens_do_nothing_and_layers_added_fast_are_
     names = page.evaluate("() => window.orvixRoom.layers.stack.map((one) => one.name)")
     assert len(set(names)) == len(names)
     expect(page.locator("#refusals")).to_be_empty()
+
+
+def test_the_corner_of_connected_ribbons_has_no_notch(page, live, kit):
+    rope = create_from_definition(kit.owner, "Rope", starter_definition(kit.owner, "rope-ribbon"))
+    box = open_room(page, address(kit))
+    page.locator(f'[data-id="{rope.pk}"]').click()
+    set_value(page, "size", "40")
+    page.locator("#lines").select_option("on")
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    for n, (a, b) in enumerate((((-160, -60), (0, -60)), ((0, -60), (0, 90))), 1):
+        page.mouse.move(x + a[0], y + a[1])
+        page.mouse.down()
+        page.mouse.move(x + b[0], y + b[1], steps=4)
+        page.mouse.up()
+        wait_count(page, "#picture", "committed", n)
+        page.wait_for_function("() => window.orvixRoom.hand.laid === null")
+    corner = page.evaluate(
+        "(place) => window.orvixRoom.picture.toCanvas(...place)", [box["width"] / 2, box["height"] / 2 - 60]
+    )
+    whole = load(kit.canvas).canvas.view((0, 0, 640, 384))[..., :3].astype(int)
+    # Outside of the corner, where neither of two straight ends would lie.
+    at = [round(corner[0] + 8), round(corner[1] - 8)]
+    assert np.abs(whole[at[1], at[0]] - [0xF2, 0xEF, 0xE6]).sum() > 60

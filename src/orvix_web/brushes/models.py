@@ -56,6 +56,7 @@ class BrushVersion(Version):
         told = {name: largest[name] for name in ("size", "smallest", "largest")}
         kept = ("use", "keeps_size", "keeps_colour", "colour", "second_colour")
         told |= {name: brush.values[name] for name in kept}
+        told["ribbon"] = any(coat.ribbon is not None for coat in brush.coats)
         return told | {"opacity": max(coat.values["opacity"] for coat in brush.coats)}
 
 

@@ -4,6 +4,7 @@ import { NextStamp } from "./next_stamp.js";
 const STILL_MS = 16;
 const STRAIGHT_STEP_PX = 8;
 const PREVIEW_MS = 30;
+const LEAD_WIDTHS = 0.6;
 const SNAP_TURN = Math.PI / 12;
 const MOVES = "onpointerrawupdate" in window ? "pointerrawupdate" : "pointermove";
 
@@ -14,8 +15,8 @@ export class Hand {
   // straight(): whether the hand draws straight runs: "" for no, "on" for runs that go on from the last one's end. size(): the mark's size in px of the canvas. line: where the run is
   // shown while it is drawn, called with its two ends in px of the view, or with nothing. other(event): what the hand does
   // instead of painting, if anything: { move(x, y, event), end(x, y, event), drop() }, in px of the view.
-  constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {}, other = () => null }) {
-    Object.assign(this, { link, picture, told, size, place, straight, line, other, box: picture.box });
+  constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {}, other = () => null, ribbon = () => false }) {
+    Object.assign(this, { link, picture, told, size, place, straight, line, other, ribbon, box: picture.box });
     this.runs = [];
     this.ended = 0;
     this.seed = newSeed();
@@ -88,7 +89,8 @@ export class Hand {
   }
 
   // The end that the next connected run goes on from: that of the last run that still stands and was not ended.
-  get lastEnd() { return this.runs.findLast(({ number }) => number <= this.standing && number > this.ended)?.end; }
+  get lastEnd() { return this.lastRun?.end; }
+  get lastRun() { return this.runs.findLast(({ number }) => number <= this.standing && number > this.ended); }
 
   // News: the last stroke that stands, [number, layer]; undone runs are no longer gone on from.
   stands(last) { this.standing = last?.[0] ?? 0; }
@@ -96,7 +98,7 @@ export class Hand {
   // A stroke of this number was stored: the run that was let go last.
   ran(number) {
     if (!this.laid) return;
-    this.runs = [...this.runs.filter((one) => one.number !== number), { number, end: this.laid }];
+    this.runs = [...this.runs.filter((one) => one.number !== number), { number, ...this.laid }];
     this.standing = Math.max(this.standing ?? 0, number);
     this.laid = null;
   }
@@ -113,8 +115,9 @@ export class Hand {
   startRun(event) {
     const { picture } = this;
     const at = this.at(event);
-    const from = this.straight() === "on" && this.lastEnd ? this.lastEnd : picture.toCanvas(...at);
-    this.run = { pointer: event.pointerType || "mouse", begun: from, from: at, to: at, start: event.timeStamp, end: event.timeStamp, pressure: event.pressure || 1, seed: this.seed };
+    const before = this.straight() === "on" ? this.lastRun : null;
+    const from = before ? before.end : picture.toCanvas(...at);
+    this.run = { pointer: event.pointerType || "mouse", begun: from, from: at, to: at, start: event.timeStamp, end: event.timeStamp, pressure: event.pressure || 1, seed: this.seed, before };
     this.run.from = this.picture.seen(from);
   }
 
@@ -136,9 +139,12 @@ export class Hand {
     const { run } = this;
     if (this.stroke) { this.link.drop(this.stroke); this.stroke = null; }
     this.seed = run.seed;
-    this.begin(run.pointer, ...run.from, run.start, { pressure: run.pressure });
+    const corner = this.cornerOf(run);
+    this.begin(run.pointer, ...(corner ?? run.from), run.start, { pressure: run.pressure });
     if (!this.stroke) return;
     clearInterval(this.still);
+    // Twice at one place: the curve through the samples turns there sharply.
+    if (corner) for (let n = 0; n < 2; n += 1) this.sample(...run.from, run.start, { pressure: run.pressure });
     const steps = Math.max(Math.ceil(Math.hypot(run.to[0] - run.from[0], run.to[1] - run.from[1]) / STRAIGHT_STEP_PX), 1);
     for (let n = 1; n <= steps; n += 1) {
       const [x, y] = [0, 1].map((axis) => run.from[axis] + ((run.to[axis] - run.from[axis]) * n) / steps);
@@ -147,11 +153,22 @@ export class Hand {
     this.link.flush();
   }
 
+  // A ribbon that goes on begins a little before the end of the run before it, so that its corner is one of its own:
+  // mitred, rounded or cut as the brush says, without a notch between the two ends. Null where there is no corner.
+  cornerOf({ before, from }) {
+    if (!before || !this.ribbon()) return null;
+    const [start, end] = [before.from, before.end].map((place) => this.picture.seen(place));
+    const [dx, dy] = [end[0] - start[0], end[1] - start[1]];
+    const long = Math.hypot(dx, dy);
+    const back = Math.min(LEAD_WIDTHS * this.size() * this.picture.zoom, long);
+    return long ? [from[0] - (dx / long) * back, from[1] - (dy / long) * back] : null;
+  }
+
   endRun() {
     clearTimeout(this.previewing);
     this.previewing = null;
     this.layRun();
-    this.laid = this.picture.toCanvas(...this.run.to);
+    this.laid = { from: this.picture.toCanvas(...this.run.from), end: this.picture.toCanvas(...this.run.to) };
     this.run = null;
     this.line();
     this.seed = newSeed();

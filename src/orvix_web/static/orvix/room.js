@@ -56,7 +56,7 @@ document.addEventListener("alpine:init", () => {
       this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); this.sizing?.list(this.used ?? []); });
       this.sizing = new Sizing({ tray: this.tray, box: this.box, moved: () => this.hand?.moveRing() });
       this.mixer = new ColourMixer({ tray: this.tray, asking: this.asking, canvas: this.id });
-      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides?.snapped(x, y) ?? [x, y], other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value });
+      this.hand = new Hand(this.link, this.picture, { told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides?.snapped(x, y) ?? [x, y], other: (event, x, y) => this.other(event, x, y), straight: () => document.getElementById("lines").value, ribbon: () => this.tray.ribbon });
       const coloured = () => ({ colour: document.getElementById("colour").value, second: document.getElementById("second-colour").value });
       this.shapes = new ShapeEditor({ layers: this.layers, picture: this.picture, home: (x, y) => this.hand.home(x, y), hand: () => ({ brush: this.tray.brush, size: this.tray.size, ...coloured() }) });
       this.effects = new LayerEffects({ layers: this.layers });

@@ -20,6 +20,7 @@ export class Tray {
     this.brush = Number(button.dataset.brush);
     this.brushId = Number(button.dataset.id);
     const values = JSON.parse(document.getElementById(button.dataset.brush).textContent);
+    this.ribbon = values.ribbon;
     Object.assign(document.querySelector('.value[data-value="size"]').dataset, { low: values.smallest, high: values.largest });
     // Brushes of one set belong together by scale: so many times its own size as the one before was of its own.
     const kept = (one) => Math.min(Math.max(one, values.smallest), values.largest);

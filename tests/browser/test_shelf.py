@@ -55,8 +55,8 @@ def test_things_are_found_tagged_thrown_away_and_brought_back(page, live, kit):
     page.locator('#shelf-find [name="trash"]').uncheck()
     expect(things).to_have_count(4)
     page.locator("details.drawer summary").click()
-    page.get_by_role("button", name="The whole shelf as a bundle").click()
-    expect(page.locator("#jobs")).to_contain_text("The whole shelf as a bundle")
+    page.get_by_role("button", name="The whole shelf with its history").click()
+    expect(page.locator("#jobs")).to_contain_text("The whole shelf with its history")
     page.locator("details.drawer summary").click()
     picture = page.locator(f'[data-thing="canvas-{kit.canvas.pk}"] img')
     assert picture.bounding_box()["width"] == 56

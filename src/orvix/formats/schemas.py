@@ -208,6 +208,7 @@ def bundle_schema() -> dict[str, Any]:
     }
     canvas = {
         "file": text | {"description": "an OpenRaster file in the bundle"},
+        "history": text | {"description": "an archive of the canvas in the bundle, with its log"},
         "joined": {"type": "boolean"},
         "repeat": {"enum": list(REPEATS)},
         "stagger": _FRACTION,

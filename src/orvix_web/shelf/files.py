@@ -38,7 +38,7 @@ def ask_for_file(owner: AbstractBaseUser, what: str, keys: list[str], told: Mapp
         raise BadValue("things", len(keys), f"choose 1 to {MOST_AT_ONCE} first")
     asked = {name: str(told[name])[:200] for name in _ASKED if told.get(name)}
     _CHECKS[what]([owned_thing(owner, key) for key in keys], asked)
-    title = f"{len(keys)} things as {WHATS[what]}" if what != "whole" else "The whole shelf as a bundle"
+    title = f"{len(keys)} things as {WHATS[what]}" if what != "whole" else "The whole shelf with its history"
     return ask_for(owner, KIND, title, {"what": what, "things": keys, "asked": asked})
 
 

@@ -28,7 +28,7 @@ class OwnSurface {
       this.changed(false);
       this.ask();
     }));
-    document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("change", () => { if (!input.checkValidity()) { refuse(input.title); this.tell(); } else this.changed(); }));
+    document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("change", () => { if (!input.checkValidity()) { refuse(input.title); this.tell(); } else if (!["columns", "rows"].includes(input.dataset.own)) this.changed(); }));
     id("own-tile").addEventListener("change", () => this.ask());
     id("own-keep").addEventListener("click", () => this.keep());
     document.querySelectorAll("[data-layer]").forEach((input) => input.addEventListener("change", () => {
@@ -47,7 +47,9 @@ class OwnSurface {
   // What a draft holds of the surface.
   get value() { return { name: id("own-name").value, laying: this.laying }; }
 
-  changed(settled = true) { this.draft.change(this.value, settled); this.tell(); }
+  changed(settled = true) { this.draft.change(this.value, settled); this.keepShown(); }
+
+  keepShown() { id("own-keep").disabled = same(this.value, this.draft.facts.saved); }
 
   // A value that is stored already: undone, redone, or changed in another window.
   take({ name, laying }) {
@@ -59,7 +61,7 @@ class OwnSurface {
   stepsShown({ can_undo: back, can_redo: forth }) {
     id("undo").disabled = !back;
     id("redo").disabled = !forth;
-    this.tell();
+    this.keepShown();
   }
 
   // As large as it fits.
@@ -97,7 +99,7 @@ class OwnSurface {
   tell() {
     document.querySelectorAll("[data-own]").forEach((input) => { if (input !== document.activeElement) input.value = String(this.laying[input.dataset.own]); });
     id("own-shade").textContent = this.laying.shade.toFixed(2);
-    id("own-keep").disabled = same(this.value, this.draft.facts.saved);
+    this.keepShown();
   }
 
   // The grid and its knots over the picture; the one in hand keeps the keys.

@@ -181,7 +181,7 @@ def test_a_tile_and_the_layers_in_hand_are_taken_out_as_files(page, live, kit, t
     page.locator('#take-out [name="maker"]').fill("Brindle Skerry")
     with page.expect_download() as fetched:
         page.get_by_role("button", name="Take it out").click()
-    assert fetched.value.suggested_filename == "checks-v1.png"
+    assert fetched.value.suggested_filename == "checks-v1-16bit.png"
     assert np.array_equal(read_picture(fetched.value.path().read_bytes()), tile_pixels(tile.latest))
     # A canvas goes out with its layers, and comes in again.
     page.goto(f"/canvases/{kit.canvas.pk}/")

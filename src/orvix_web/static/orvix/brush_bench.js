@@ -291,7 +291,7 @@ document.addEventListener("alpine:init", () => {
       // A grain without strength still gives its tile's colours, where the coat takes those.
       const weak = grain?.strength === 0 && !this.coat.leads.grain_strength;
       const colours = weak && this.coat.values.colour_from === "tile";
-      byId("grain-words").textContent = !grain ? "White lets paint through." : colours ? "Strength is 0. The grain gives only its colours." : weak ? "No effect: Strength is 0." : mine(["grain"]) || "White lets paint through.";
+      byId("grain-words").textContent = !grain ? "White lets paint through." : colours ? "Strength is 0. The grain gives only its colours." : weak ? "Strength is 0: the grain does nothing." : mine(["grain"]) || "White lets paint through.";
       byId("grain-words").classList.toggle("warm", Boolean((weak && !colours) || mine(["grain"])));
     },
 

@@ -28,8 +28,8 @@ export class Letterer {
 
   changed(settled, more = {}) {
     const layer = this.inHand;
-    // Typed before news of the new layer has come: it is taken over then.
-    this.typed = !layer;
+    // Typed before news of the new layer has come: it is taken over then, and kept if the field was left.
+    this.typed = layer ? null : { settled };
     if (!layer || !this.values.text.trim()) return;
     const told = { what: "lettering", layer: layer.id, lettering: { ...layer.lettering, ...this.values, ...more } };
     if (settled) this.layers.done(told); else this.layers.try(told);
@@ -39,7 +39,7 @@ export class Letterer {
   shown() {
     const layer = this.inHand;
     const typing = id("lettering").contains(document.activeElement);
-    if (layer && this.typed && layer.id === this.last) this.changed(false);
+    if (layer && this.typed && layer.id === this.last) this.changed(this.typed.settled);
     if (!layer || (typing && layer.id === this.last)) return;
     this.last = layer.id;
     const { lettering } = layer;
@@ -68,7 +68,7 @@ export class Letterer {
     this.layers.awaited = number;
     const place = { x: Math.round(x), y: Math.round(y) };
     this.last = number;
-    this.typed = false;
+    this.typed = null;
     this.layers.done({ what: "lettering", layer: number, over: this.layers.layer().id, lettering: { ...this.values, ...place, colour: this.colour() } });
     // What is typed next goes on with a text that was typed for it, and replaces one that was only there.
     const field = id("letter-text");

@@ -13,6 +13,8 @@ from PIL import Image
 from orvix.cli import main
 from orvix.devices.photo_tray import develop
 from orvix.devices.stylus import trial_strokes
+from orvix.formats.pictures_out import OUT_FORMATS, Outgoing
+from orvix.pictures.reading import read_picture, read_ppi
 
 RECIPE = {"size": [128, 96], "repeat": "half-drop", "source": {"name": "noise", "values": {"cells": 3}}}
 
@@ -293,3 +295,18 @@ def test_surfaces_are_listed_and_a_picture_is_shown_on_one_at_its_true_scale(orv
     assert main(["proof", "cloud.png", "--surface", "sail", "--out", "q.png"]) == 2
     assert "known are" in capsys.readouterr().err
     assert not (here / "q.png").exists()
+
+
+@pytest.mark.parametrize("ending", ["png", "tif"])
+def test_a_tile_of_16_bits_keeps_them_and_its_resolution_when_it_is_unrolled(orvix, here, ending):
+    tile = np.random.default_rng(5).integers(0, 65536, (8, 6, 3), np.uint16)
+    pixels = np.dstack([tile, np.full((8, 6), 65535, np.uint16)])
+    name = f"deep.{ending}"
+    written = {"png": "png16", "tif": "tiff"}[ending]
+    (here / name).write_bytes(OUT_FORMATS[written].write(Outgoing(pixels, 300)))
+    orvix("unroll", name, "--repeat", "half-drop", "--out", "u.png")
+    data = (here / "u.png").read_bytes()
+    unrolled = read_picture(data)
+    assert np.array_equal(unrolled[:, :6, :3], tile)
+    assert np.array_equal(unrolled[:, 6:, :3], np.roll(tile, 4, axis=0))
+    assert read_ppi(data) == 300

@@ -14,7 +14,7 @@ from orvix.pictures.writing import eight_bit, png_bytes
 from orvix.proofs.looks import Cloth, Panel, Shown, drawn
 from orvix.tiles.repeats import Repeat
 from orvix_web.canvases.services import create_canvas
-from orvix_web.errors import NotYours
+from orvix_web.errors import InUse, NotYours
 from orvix_web.live.benches import ask
 from orvix_web.proofs.models import OwnSurface, Proof
 from orvix_web.proofs.own_surfaces import core_surface, create_surface
@@ -219,7 +219,7 @@ def test_an_own_surface_is_made_dragged_kept_hung_and_kept_while_used(client, pa
     assert keep_proof(painter, proof.pk, wall).wall["panels"][0]["surface"] == f"own:{row.pk}"
     assert client.get(f"/proofs/{proof.pk}/").status_code == 200
     do(painter, "trash", [f"surface-{row.pk}"])
-    with pytest.raises(BadValue, match="is used by Cloud"):
+    with pytest.raises(InUse, match=r"because Cloud \(proof\) uses it"):
         do(painter, "delete", [f"surface-{row.pk}"])
     assert client.get(shelf(painter, Asked(kind="surface", trash=True))[0].picture).status_code == 200
 

@@ -45,10 +45,10 @@ def test_several_pictures_come_in_one_zip_with_names_of_their_own(kit):
     things = [f"tile-{kit.tile.pk}", f"tile-{other.pk}", f"canvas-{kit.canvas.pk}"]
     data = made(kit.owner, "pictures", things, format="png16", maker="A. Painter")
     with zipfile.ZipFile(io.BytesIO(data)) as file:
-        assert file.namelist() == ["cloth-v1.png", "cloth-v1-2.png", "page-v0.png"]
-        back = read_picture(file.read("cloth-v1.png"))
+        assert file.namelist() == ["cloth-v1-16bit.png", "cloth-v1-16bit-2.png", "page-v0-16bit.png"]
+        back = read_picture(file.read("cloth-v1-16bit.png"))
         assert np.array_equal(back, tile_pixels(kit.tile.latest)), "bit for bit"
-        with Image.open(io.BytesIO(file.read("cloth-v1-2.png"))) as image:
+        with Image.open(io.BytesIO(file.read("cloth-v1-16bit-2.png"))) as image:
             assert image.text["Author"] == "A. Painter"
     small = made(kit.owner, "pictures", things[:2], format="jpeg", height="16", unit="px")
     with zipfile.ZipFile(io.BytesIO(small)) as file, Image.open(io.BytesIO(file.read("cloth-v1-2.jpg"))) as image:

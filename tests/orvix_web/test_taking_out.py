@@ -149,7 +149,7 @@ def test_a_tile_goes_out_as_it_is_unrolled_and_as_a_pattern(painter):
     tile = create_tile(painter, "Cloud", recipe)
     of = Of("tile", tile)
     name, kind, data = taken_out(of, asked_of(of, {"format": "png16", "ppi": "150"}))
-    assert (name, kind) == ("cloud-v1.png", "image/png")
+    assert (name, kind) == ("cloud-v1-16bit.png", "image/png")
     assert np.array_equal(read_picture(data), tile_pixels(tile.latest))
     unrolled = read_picture(taken_out(of, asked_of(of, {"format": "png", "what": "unrolled"}))[2])
     assert unrolled.shape == (60, 40, 4)

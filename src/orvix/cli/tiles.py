@@ -222,14 +222,18 @@ def _repeat(args: argparse.Namespace) -> dict[str, Any]:
 
 
 def _unroll(args: argparse.Namespace) -> dict[str, Any]:
+    from orvix.formats.pictures_out import deep_png
     from orvix.pictures import read_picture
-    from orvix.pictures.writing import straight_8bit, write_png
+    from orvix.pictures.reading import bits_a_channel, read_ppi
+    from orvix.pictures.writing import png_bytes, straight_8bit, write_whole
     from orvix.tiles.joining import unroll
     from orvix.tiles.repeats import Repeat
 
     check_out(args.out)
-    pixels = unroll(read_picture(read_file(args.tile), args.tile), Repeat.parse(args.repeat, args.stagger))
-    write_png(args.out, straight_8bit(pixels))
+    data = read_file(args.tile)
+    pixels = unroll(read_picture(data, args.tile), Repeat.parse(args.repeat, args.stagger))
+    deep, ppi = bits_a_channel(data) > 8, read_ppi(data)
+    write_whole(args.out, deep_png(pixels, ppi) if deep else png_bytes(straight_8bit(pixels), ppi))
     return {"size": [pixels.shape[1], pixels.shape[0]]}
 
 

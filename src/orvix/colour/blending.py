@@ -207,9 +207,10 @@ def lay_over(under, over, mode):  # type: ignore[no-untyped-def]
             for c in range(4):
                 under[n, c] = over[n, c]
             continue
-        share, one_b, one_s = a * ab, _ONE / ab, _ONE / a
-        b = (min(under[n, 0] * one_b, _ONE), min(under[n, 1] * one_b, _ONE), min(under[n, 2] * one_b, _ONE))
-        s = (min(over[n, 0] * one_s, _ONE), min(over[n, 1] * one_s, _ONE), min(over[n, 2] * one_s, _ONE))
+        # Divided, not multiplied by 1 / alpha: a colour that is its alpha must be 1, since the formulas jump there.
+        share = a * ab
+        b = (min(under[n, 0] / ab, _ONE), min(under[n, 1] / ab, _ONE), min(under[n, 2] / ab, _ONE))
+        s = (min(over[n, 0] / a, _ONE), min(over[n, 1] / a, _ONE), min(over[n, 2] / a, _ONE))
         if whole:
             mixed = _whole_colour(mode, b, s)
         else:

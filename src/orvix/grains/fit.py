@@ -25,6 +25,8 @@ _OFFERED = 6
 _REACH = 48
 _TURN_REACH = 4
 _HALF = Fraction(1, 2)
+MOST_AWAY = 2
+"""How many times larger or smaller than the scale asked for an offered one is at most."""
 
 
 TURN = Value("turn", "Turn", "number", 0.0, "How the grain is turned, clockwise.", unit="°", low=-360, high=360)
@@ -133,7 +135,8 @@ def nearest_turns(question: FitQuestion) -> list[dict[str, float]]:
     """Turns with their scales and stretches at which the grain closes on this canvas, the nearest first, at most six.
 
     Of the whole matrices K near the asked one, those whose M = C K^-1 P^-1 leaves the sides of the tile square to each
-    other: then M is a stretch along them, a scale and a turn. {"turn_deg", "scale", "stretch"}.
+    other: then M is a stretch along them, a scale and a turn. {"turn_deg", "scale", "stretch"}. Scale and stretch are
+    at most `MOST_AWAY` times away from those asked for.
     """
     tile = np.array(question.repeat.basis(*question.tile), np.float64).T
     canvas = np.array(question.canvas_repeat.basis(*question.canvas), np.float64).T
@@ -155,6 +158,8 @@ def nearest_turns(question: FitQuestion) -> list[dict[str, float]]:
         stretch = float(across[n] / down[n])
         stretch = 1.0 if abs(stretch - 1) < 1e-12 else stretch
         told = {"turn_deg": float(turn[n]) + 0.0, "scale": float(down[n]) / ratio, "stretch": stretch}
+        if not (_near(told["scale"], float(question.scale)) and _near(stretch, question.stretch)):
+            continue
         if not 1 / 64 <= stretch <= 64 or any(_alike(told, one) for one in found):
             continue
         given = replace(question, turn_deg=told["turn_deg"], scale=Fraction(told["scale"]), stretch=stretch)
@@ -163,6 +168,11 @@ def nearest_turns(question: FitQuestion) -> list[dict[str, float]]:
             if len(found) == _OFFERED:
                 break
     return found
+
+
+def _near(scale: Any, asked: Any) -> bool:
+    """Whether a scale is near enough to the one asked for to be offered."""
+    return bool(asked <= scale * MOST_AWAY and scale <= asked * MOST_AWAY)
 
 
 def _alike(a: dict[str, float], b: dict[str, float]) -> bool:
@@ -212,7 +222,10 @@ def _near_multiples(asked: int, period: Fraction) -> Iterator[int]:
 
 
 def nearest_scales(question: FitQuestion) -> list[Fraction]:
-    """Scales (as asked, without the ratio) at which the grain closes on this canvas, the nearest first, at most six."""
+    """Scales (as asked, without the ratio) at which the grain closes on this canvas, the nearest first, at most six.
+
+    None is more than `MOST_AWAY` times larger or smaller than the one asked for: that would be another grain.
+    """
     if not question.straight:
         return _turned_scales(question)
     width, height = question.canvas
@@ -223,7 +236,9 @@ def nearest_scales(question: FitQuestion) -> list[Fraction]:
         about = Fraction(width, across * columns)
         down = max(round(height / (rows * about)), 1)
         scale = _common(Fraction(width), across * columns, Fraction(height), down * rows)
-        if scale is not None and closes(replace(question, scale=scale / question.ratio)):
+        if scale is None or not _near(scale / question.ratio, question.scale):
+            continue
+        if closes(replace(question, scale=scale / question.ratio)):
             found.add(scale / question.ratio)
     return sorted(found, key=lambda scale: (abs(scale - question.scale), scale))[:_OFFERED]
 
@@ -237,7 +252,9 @@ def _turned_scales(question: FitQuestion) -> list[Fraction]:
             middle = max(round(side / (period * question.full_scale)), 1)
             for count in range(max(middle - _REACH, 1), middle + _REACH + 1):
                 scale = (side / (count * period)).limit_denominator(10**9)
-                if scale and closes(replace(question, scale=scale / question.ratio)):
+                if _near(scale / question.ratio, question.scale) and closes(
+                    replace(question, scale=scale / question.ratio)
+                ):
                     found.add(scale / question.ratio)
     nearest: list[Fraction] = []
     for scale in sorted(found, key=lambda one: (abs(one - question.scale), one)):

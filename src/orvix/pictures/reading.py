@@ -7,7 +7,7 @@ import io
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageOps
+from PIL import Image, ImageOps, TiffImagePlugin
 
 from orvix.errors import UnreadablePicture
 from orvix.geometry import MOST_SIDE
@@ -49,6 +49,17 @@ def read_picture(data: bytes, name: str = "picture") -> NDArray[np.uint16]:
         raise
     except (OSError, SyntaxError, ValueError, EOFError, OverflowError, TypeError, KeyError, cv2.error) as error:
         raise UnreadablePicture(f"{name}: the file is cut short or broken ({str(error)[:120]})") from error
+
+
+def bits_a_channel(data: bytes) -> int:
+    """How many bits a channel of a picture's file has, as it says itself; 8 where it does not say."""
+    try:
+        with Image.open(io.BytesIO(data), formats=FORMATS) as image:
+            if image.format == "PNG":
+                return data[24]
+            return max(image.tag_v2.get(258, (8,))) if isinstance(image, TiffImagePlugin.TiffImageFile) else 8
+    except (OSError, SyntaxError, ValueError, TypeError, IndexError):
+        return 8
 
 
 def read_ppi(data: bytes) -> float | None:

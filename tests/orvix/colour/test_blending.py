@@ -50,6 +50,24 @@ def test_separable_modes_are_their_formulas_also_at_the_ends(mode):
         assert got[at] == pytest.approx(want, abs=2e-4), (mode, at)
 
 
+@pytest.mark.parametrize("mode", SEPARABLE)
+def test_every_alpha_has_the_formula_where_colours_are_none_or_whole(mode):
+    """Sections 5 and 10, in float64: white and black over black and white of all 65,535 alphas."""
+    alphas = np.arange(1, 65536)
+    for cb in (0, 1):
+        for cs in (0, 1):
+            under, over = np.zeros((1, len(alphas), 4), np.uint16), np.zeros((1, len(alphas), 4), np.uint16)
+            under[..., :3], under[..., 3] = cb * alphas[:, None], alphas
+            over[..., :3], over[..., 3] = cs * 40000, 40000
+            got = blend(under, over, mode).astype(float) / 65535
+            a, ab = 40000 / 65535, alphas / 65535
+            if mode == "plus-lighter":
+                want = np.minimum(cs * a + cb * ab, 1)
+            else:
+                want = cs * a * (1 - ab) + a * ab * slow(mode, cb, cs) + (1 - a) * ab * cb
+            assert np.abs(got[0, :, 0] - want).max() < 2e-4, (cb, cs)
+
+
 def luminosity(c: np.ndarray) -> np.ndarray:
     return c @ np.array([0.3, 0.59, 0.11])
 

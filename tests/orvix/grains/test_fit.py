@@ -45,6 +45,17 @@ def test_known_cases(question, does, off):
     assert off_px(question) == pytest.approx(off)
 
 
+@pytest.mark.parametrize("turn_deg", [0.0, 30.0])
+def test_an_offer_more_than_two_times_away_is_none(turn_deg):
+    asked = FitQuestion((397, 311), (1009, 757), Fraction(1, 2), turn_deg=turn_deg)
+    scales = nearest_scales(asked)
+    assert all(Fraction(1, 4) <= one <= 1 for one in scales)
+    assert all(0.25 <= one["scale"] <= 1 and 0.5 <= one["stretch"] <= 2 for one in nearest_turns(asked))
+    near = nearest_scales(replace(asked, canvas=(794, 622), turn_deg=0.0, scale=Fraction(3, 5)))
+    assert near[0] == Fraction(2, 3)
+    assert all(Fraction(3, 10) <= one <= Fraction(6, 5) for one in near)
+
+
 @settings(max_examples=80)
 @given(
     st.sampled_from(REPEATS),

@@ -75,7 +75,7 @@ def test_a_wall_comes_back_as_it_was_and_refuses_what_it_does_not_know():
     }
     assert Wall.parse(told).as_dict() == told
     bad = [
-        ({"panels": []}, "1 to 8"),
+        ({"panels": []}, "1 to 24"),
         ({"panels": [{"kind": "sail"}]}, "known are repeat"),
         ({"panels": [{"kind": "repeat", "columns": 13}]}, "columns"),
         ({"panels": [{"kind": "repeat", "depth": 1}]}, "depth"),

@@ -383,7 +383,7 @@ def test_a_grain_that_does_not_fit_is_named_before_the_first_stroke_and_fits_by_
     tile = create_tile(owner, "Fog", {"size": [128, 96], "source": {"name": "noise", "values": {"cells": 8}}})
     grain = create_grain(owner, tile.latest.pk, "Fog grain")
     brush = create_brush(owner, "Fog brush", grain.latest.pk)
-    drawn = create_drawing(owner, "Quay", {"width": 300, "height": 220})
+    drawn = create_drawing(owner, "Quay", {"width": 352, "height": 264})
     page.goto(f"/tiles/{drawn.pk}/draw/")
     wait_count(page, "#picture", "updates", 1)
     page.locator(f'[data-id="{brush.pk}"]').click()

@@ -119,7 +119,7 @@ def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(state):
     until(lambda: 'data-state="running"' in work_page(url))
     worker = int((state / "worker.pid").read_text())
     os.kill(worker, signal.SIGKILL)
-    until(lambda: 'data-state="done"' in work_page(url))
+    until(lambda: 'data-state="done"' in work_page(url), 180)
     assert "begun 2 times" in work_page(url)
     with urllib.request.urlopen(f"{url}{tile}") as answer:
         assert len(re.findall(r'data-beside="\d+"', answer.read().decode())) == 2

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from colorsys import hsv_to_rgb
 from fractions import Fraction
 
+import cv2
 import numpy as np
 import pytest
 
@@ -239,6 +241,40 @@ def test_evened_light_has_one_mean_and_keeps_its_detail():
     assert middle.std() / middle.mean() == pytest.approx(0.1, rel=0.1)
     left = run("even-light", np.repeat((fall * detail)[..., None], 3, axis=2), strength=0)
     assert np.abs(rgb_of(left)[..., 0] - fall * detail).max() < 1e-4
+
+
+def ab_of(rgb: np.ndarray) -> np.ndarray:
+    """CIE L*a*b*, a* and b* only, by OpenCV."""
+    return cv2.cvtColor(np.ascontiguousarray(rgb, np.float32), cv2.COLOR_RGB2LAB)[..., 1:]
+
+
+def test_evening_the_light_keeps_the_colours_that_change_slowly():
+    y, x = (part / 127 for part in np.mgrid[0:128, 0:128].astype(np.float32))
+    warm = 0.5 + 0.04 * (x - 0.5)[..., None] * np.array([1, 0, -1])  # concrete, a little warmer on the right
+    evened = rgb_of(run("even-light", warm))
+    assert np.abs(ab_of(evened) - ab_of(warm)).max() < 1
+    sky = np.array([0.25, 0.45, 0.8]) * (1 - y[..., None]) + 0.85 * y[..., None]
+    evened = rgb_of(run("even-light", sky))
+    blue = ab_of(evened)[..., 1]
+    assert blue.max() < 1, "no blue turns yellow"
+    assert (np.diff(blue.reshape(4, 32, 128).mean(axis=(1, 2))) > 1).all(), "and it stays bluest at the top"
+    assert blue[:32].mean() < 0.7 * ab_of(sky)[:32, :, 1].mean()
+    hues = np.array([hsv_to_rgb(hue, 0.7, 0.8) for hue in x[0]])[None].repeat(128, axis=0)
+    before, after = (ab_of(one) for one in (hues, rgb_of(run("even-light", hues))))
+    turned = np.degrees(np.arctan2(after[..., 1], after[..., 0]) - np.arctan2(before[..., 1], before[..., 0]))
+    assert np.abs((turned + 180) % 360 - 180).max() < 8
+    assert (np.linalg.norm(after, axis=2) > 0.6 * np.linalg.norm(before, axis=2)).all()
+
+
+def test_evening_the_light_goes_only_so_far_and_loses_no_hue_in_the_highlights():
+    dark = np.full((64, 64, 3), 0.9, np.float32)
+    dark[:, :20] = 0.02  # a black wall is no shadow
+    evened = rgb_of(run("even-light", dark, reach=2))
+    assert evened[:, :8].max() <= 0.061
+    shaded = np.linspace(0.3, 0.8, 64)[None, :, None] * np.array([1, 0.6, 0.4]) * np.ones((64, 1, 1))
+    shaded[::8, ::8] = [1, 0.6, 0.4]
+    evened = rgb_of(run("even-light", shaded))
+    assert np.abs(evened[..., 1] / evened[..., 0] - 0.6).max() < 1e-3
 
 
 def test_a_soft_blend_takes_a_step_out_of_the_border_at_full_contrast():

@@ -6,6 +6,7 @@ import numpy as np
 
 from orvix.bands import in_bands
 from orvix.pictures.packing import pixels_to_straight, straight_to_pixels
+from orvix.pictures.writing import LUMA
 from orvix.registry import Value
 from orvix.tiles.lowpass import coarse
 from orvix.tiles.state import TileState
@@ -17,25 +18,36 @@ VALUES = (
 )  # fmt: skip
 
 
+MOST_GAIN = np.float32(3)
+"""How many times lighter or darker a place becomes at most: what is darker than that is no light that falls off."""
+_WEIGHTS = np.array(LUMA, np.float32)
+
+
 def apply(state: TileState, order: StepOrder) -> TileState:
-    """Each channel times (its mean over its coarse part), to the power of the strength."""
+    """All channels times one gain: the mean luma over the coarse luma, to the power of the strength.
+
+    One gain for the three of them keeps hue and saturation; a gain of each channel's own turns a slow change of colour
+    grey. The gain is within 1 / `MOST_GAIN` and `MOST_GAIN`, and never takes a channel above 1, so that no hue is lost.
+    """
     sigma = order.values["reach"] * state.width / 100
     rgb = np.empty((state.height, state.width, 3), np.float32)
-    alpha = np.empty((state.height, state.width), np.float32)
+    luma, alpha = (np.empty((state.height, state.width), np.float32) for _ in range(2))
 
     def read(top: int, bottom: int) -> None:
         rgb[top:bottom], alpha[top:bottom] = pixels_to_straight(state.pixels[top:bottom])
+        luma[top:bottom] = rgb[top:bottom] @ _WEIGHTS
 
     in_bands(state.height, state.width, read)
-    low = coarse(rgb, sigma, state.repeat if state.wraps else None)
-    mean = low.mean(axis=(0, 1), dtype=np.float64).astype(np.float32)
+    low = coarse(luma, sigma, state.repeat if state.wraps else None)
+    mean = np.float32(low.mean(dtype=np.float64))
     out = np.empty_like(state.pixels)
 
     def even(top: int, bottom: int) -> None:
-        gain = mean / np.maximum(low[top:bottom], np.float32(1 / 255))
+        gain = np.clip(mean / np.maximum(low[top:bottom], np.float32(1 / 255)), 1 / MOST_GAIN, MOST_GAIN)
         if order.values["strength"] < 1:
             gain = gain ** np.float32(order.values["strength"])
-        out[top:bottom] = straight_to_pixels(rgb[top:bottom] * gain, alpha[top:bottom])
+        gain = np.minimum(gain, 1 / np.maximum(rgb[top:bottom].max(axis=2), np.float32(1 / 255)))
+        out[top:bottom] = straight_to_pixels(rgb[top:bottom] * gain[..., None], alpha[top:bottom])
 
     in_bands(state.height, state.width, even)
     return state.with_pixels(out)

@@ -58,11 +58,11 @@ def test_a_new_layout_has_the_starter_set_at_hand_and_is_kept_like_any_tile(clie
 
 
 def test_motifs_come_from_svg_and_pictures_and_hostile_ones_change_nothing(client, painter):
-    svg = take_motif(painter, "leaf.svg", LEAF)
+    svg = take_motif(painter, "leaf.svg", LEAF)[0]
     assert (svg["kind"], svg["name"]) == ("svg", "leaf")
     rgba = np.zeros((20, 30, 4), np.uint8)
     rgba[5:15, 5:25] = [200, 30, 30, 255]
-    picture = take_motif(painter, "spot.png", png_bytes(rgba))
+    picture = take_motif(painter, "spot.png", png_bytes(rgba))[0]
     assert picture["kind"] == "picture"
     with pytest.raises(UnreadableSvg, match="script"):
         take_motif(painter, "bad.svg", LEAF.replace(b"<path", b"<script/><path"))
@@ -81,7 +81,7 @@ def test_motifs_come_from_svg_and_pictures_and_hostile_ones_change_nothing(clien
 
 def test_questions_of_the_bench(painter, tile):
     motifs = [
-        take_motif(painter, "leaf.svg", LEAF),
+        take_motif(painter, "leaf.svg", LEAF)[0],
         {"id": "cork", "kind": "tile", "what": f"tile:{create_tile(painter, 'Cork').latest.pk}"},
     ]
     items = [FISH, {"motif": motifs[0]["id"], "x": 200, "y": 100}, {"motif": "cork", "x": 240, "y": 40, "scale": 0.05}]
@@ -128,7 +128,7 @@ def test_bad_questions_are_refused_with_the_rule(painter, tile, told, words):
 
 
 def test_another_painters_motifs_are_not_at_hand(painter, stranger, tile):
-    mine = [take_motif(painter, "leaf.svg", LEAF), {"id": "t", "kind": "tile", "what": f"tile:{tile.latest.pk}"}]
+    mine = [take_motif(painter, "leaf.svg", LEAF)[0], {"id": "t", "kind": "tile", "what": f"tile:{tile.latest.pk}"}]
     for motif in mine:
         recipe = with_items(tile, {"motif": motif["id"], "x": 9, "y": 9}, motifs=[motif])
         for what in ("layout", "tile", "tile-readings"):

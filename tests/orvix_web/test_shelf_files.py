@@ -110,7 +110,7 @@ def test_a_palette_is_kept_from_one_canvas_used_on_another_and_goes_out_as_text(
 
 
 def test_files_from_outside_are_on_the_shelf_laid_out_again_and_kept_while_used(client, painter):
-    motif = take_motif(painter, "Float.svg", SVG)
+    motif = take_motif(painter, "Float.svg", SVG)[0]
     upload = Upload.objects.get()
     assert kept_motif(painter, upload.pk) == motif
     assert client.post("/tiles/motif/", {"kept": upload.pk}).json()["motif"] == motif

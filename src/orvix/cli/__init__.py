@@ -31,6 +31,7 @@ def main(argv: list[str] | None = None) -> int:
     """Run one command; returns the exit status."""
     parser = _parser()
     args = parser.parse_args(argv)
+    args.notes = []
     try:
         answer = args.run(args)
     except OrvixError as error:
@@ -39,9 +40,9 @@ def main(argv: list[str] | None = None) -> int:
     except BrokenPipeError:
         return 1
     if args.json:
-        print(json.dumps(answer))
+        print(json.dumps(answer | {"notes": args.notes} if args.notes else answer))
     else:
-        print(args.report(answer))
+        print("\n".join([args.report(answer), *(f"note: {words}" for words in args.notes)]))
     return 0
 
 

@@ -22,6 +22,16 @@ def read_file(path: str) -> bytes:
         raise UnreadableFile(f"{path}: cannot be read ({error.strerror})") from error
 
 
+def read_pixels(args: argparse.Namespace, path: str, data: bytes | None = None) -> Any:
+    """The pixels of a picture's file, or of its octets, where they are at hand; what was converted or left out is kept
+    for the answer. Raises UnreadableFile and UnreadablePicture."""
+    from orvix.pictures.reading import read_with_notes
+
+    read = read_with_notes(read_file(path) if data is None else data, path)
+    args.notes += [f"{path}: {words}" for words in read.notes]
+    return read.pixels
+
+
 def read_json(path: str) -> Any:
     """The JSON of a file; raises UnreadableFile."""
     try:

@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from orvix.cli.files import Add, beside, check_out, number_of, read_file, read_json, repeat_options, size_of
+from orvix.cli.files import Add, beside, check_out, number_of, read_json, read_pixels, repeat_options, size_of
 from orvix.errors import BadValue
 from orvix.registry import check_colour
 
@@ -24,7 +24,6 @@ def _touch(args: argparse.Namespace) -> dict[str, Any]:
     from orvix.brushes.tips.outline import Outline
     from orvix.brushes.touch import touch_report
     from orvix.brushes.values import MARK
-    from orvix.pictures import read_picture
     from orvix.registry import Value, check_values
 
     size = MARK[0].check(number_of("size", args.size))
@@ -32,7 +31,7 @@ def _touch(args: argparse.Namespace) -> dict[str, Any]:
         Value(name, name, "number", 0.0, "", unit="°", low=-360, high=360).check(number_of(name, given))
         for name, given in (("turn", args.turn), ("heading", args.heading))
     )
-    pixels = read_picture(read_file(args.tip), args.tip)
+    pixels = read_pixels(args, args.tip)
     values = check_values(picture.VALUES, {"paints": picture.likely_paints(pixels)}, "tip")
     return touch_report(Outline(picture.tip_picture(pixels, values)[..., 3]), size, turn, heading)
 

@@ -6,14 +6,13 @@ import argparse
 import time
 from typing import Any
 
-from orvix.cli.files import Add, check_out, number_of, read_file, repeat_options
+from orvix.cli.files import Add, check_out, number_of, read_file, read_pixels, repeat_options
 
 USUAL_PPI = 300.0
 """Of a picture that does not say its own, where the command does not either."""
 
 
 def _proof(args: argparse.Namespace) -> dict[str, Any]:
-    from orvix.pictures import read_picture
     from orvix.pictures.reading import read_ppi
     from orvix.pictures.writing import eight_bit, write_png
     from orvix.proofs.rendering import Look, on_surface
@@ -26,7 +25,7 @@ def _proof(args: argparse.Namespace) -> dict[str, Any]:
     scale = float(parse_fraction("scale", args.scale, 1 / 64, 64))
     look = Look.parse({"scale": scale, "turn": number_of("turn", args.turn)})
     data = read_file(args.picture)
-    pixels = read_picture(data, args.picture)
+    pixels = read_pixels(args, args.picture, data)
     ppi = number_of("ppi", args.ppi) if args.ppi else read_ppi(data) or USUAL_PPI
     start = time.perf_counter()
     pyramid = Pyramid.of(eight_bit(pixels), Repeat.parse(args.repeat, args.stagger))

@@ -9,12 +9,21 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from orvix.cli.files import Add, beside, check_out, number_of, read_file, read_json, repeat_options, size_of
+from orvix.cli.files import (
+    Add,
+    beside,
+    check_out,
+    number_of,
+    read_file,
+    read_json,
+    read_pixels,
+    repeat_options,
+    size_of,
+)
 from orvix.errors import BadValue
 
 
-def _load_recipe(path: str, size: str | None) -> tuple[Any, Callable[[str], Any]]:
-    from orvix.pictures import read_picture
+def _load_recipe(args: argparse.Namespace, path: str, size: str | None) -> tuple[Any, Callable[[str], Any]]:
     from orvix.tiles.motifs.svg import read_svg
     from orvix.tiles.recipe import Recipe
     from orvix.tiles.sources.registry import Outside
@@ -27,14 +36,16 @@ def _load_recipe(path: str, size: str | None) -> tuple[Any, Callable[[str], Any]
         recipe = recipe.at_size(width, height)
     read_file = beside(path)
     outside = Outside(read_svg=lambda name: read_svg(read_file(name), name))
-    return recipe, lambda watch: recipe.run(lambda name: read_picture(read_file(name), name), watch, outside=outside)
+    return recipe, lambda watch: recipe.run(
+        lambda name: read_pixels(args, name, read_file(name)), watch, outside=outside
+    )
 
 
 def _tile(args: argparse.Namespace) -> dict[str, Any]:
     from orvix.pictures.writing import straight_8bit, write_png
 
     check_out(args.out)
-    recipe, run = _load_recipe(args.recipe, args.size)
+    recipe, run = _load_recipe(args, args.recipe, args.size)
     start = time.perf_counter()
     state = run(_watch())
     seconds = time.perf_counter() - start
@@ -68,13 +79,12 @@ def _watch() -> Any:
 
 
 def _mend(args: argparse.Namespace) -> dict[str, Any]:
-    from orvix.pictures import read_picture
     from orvix.pictures.writing import straight_8bit, write_png
     from orvix.readings.report import read_state
     from orvix.tiles.recipe import MOST_PIXELS, Recipe
 
     check_out(args.out)
-    photo = read_picture(read_file(args.photo), args.photo)
+    photo = read_pixels(args, args.photo)
     if args.size:
         width, height = size_of("size", args.size)
     else:
@@ -118,19 +128,18 @@ def _tile_report(answer: dict[str, Any]) -> str:
 
 
 def _readings(args: argparse.Namespace) -> dict[str, Any]:
-    from orvix.pictures import read_picture
     from orvix.readings.report import read_state, readings
     from orvix.tiles.repeats import Repeat
 
     asked = args.repeat is not None or args.stagger is not None
     repeat = Repeat.parse(args.repeat or "straight", args.stagger)
     if args.picture.lower().endswith(".json"):
-        _, run = _load_recipe(args.picture, None)
+        _, run = _load_recipe(args, args.picture, None)
         state = run(_watch())
         if asked and repeat != state.repeat:
             state = replace(state, repeat=repeat, proven=False)
         return read_state(state)
-    return readings(read_picture(read_file(args.picture), args.picture), repeat)
+    return readings(read_pixels(args, args.picture), repeat)
 
 
 def _readings_report(answer: dict[str, Any]) -> str:
@@ -209,21 +218,19 @@ def _fit_report(answer: dict[str, Any]) -> str:
 
 
 def _repeat(args: argparse.Namespace) -> dict[str, Any]:
-    from orvix.pictures import read_picture
     from orvix.pictures.writing import straight_8bit, write_png
     from orvix.proofs.sheets import sheet
     from orvix.tiles.repeats import Repeat
 
     check_out(args.out)
     repeat = Repeat.parse(args.repeat, args.stagger)
-    pixels = sheet(read_picture(read_file(args.tile), args.tile), repeat, args.columns, args.rows)
+    pixels = sheet(read_pixels(args, args.tile), repeat, args.columns, args.rows)
     write_png(args.out, straight_8bit(pixels))
     return {"size": [pixels.shape[1], pixels.shape[0]]}
 
 
 def _unroll(args: argparse.Namespace) -> dict[str, Any]:
     from orvix.formats.pictures_out import deep_png
-    from orvix.pictures import read_picture
     from orvix.pictures.reading import bits_a_channel, read_ppi
     from orvix.pictures.writing import png_bytes, straight_8bit, write_whole
     from orvix.tiles.joining import unroll
@@ -231,7 +238,7 @@ def _unroll(args: argparse.Namespace) -> dict[str, Any]:
 
     check_out(args.out)
     data = read_file(args.tile)
-    pixels = unroll(read_picture(data, args.tile), Repeat.parse(args.repeat, args.stagger))
+    pixels = unroll(read_pixels(args, args.tile, data), Repeat.parse(args.repeat, args.stagger))
     deep, ppi = bits_a_channel(data) > 8, read_ppi(data)
     write_whole(args.out, deep_png(pixels, ppi) if deep else png_bytes(straight_8bit(pixels), ppi))
     return {"size": [pixels.shape[1], pixels.shape[0]]}

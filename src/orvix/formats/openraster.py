@@ -25,7 +25,7 @@ from orvix.errors import UnreadableFile
 from orvix.formats.pictures_out import deep_png
 from orvix.formats.zips import opened
 from orvix.geometry import BLOCK, MOST_SIDE, keys_in
-from orvix.pictures import read_picture
+from orvix.pictures.reading import read_with_notes
 from orvix.pictures.writing import png_bytes, straight_8bit
 
 MIMETYPE = "image/openraster"
@@ -38,7 +38,8 @@ OPERATORS = _PLAIN | {mode: mode for mode in _SAME}
 """The modes that OpenRaster has a word for, and that word after `svg:`."""
 _MODES = {word: mode for mode, word in OPERATORS.items()}
 _THUMB = 256
-Merge = Callable[[tuple[Item, ...]], "Block | None"]
+Merge = Callable[..., "Block | None"]
+"""Merges items on a ground, or without one on nothing."""
 
 
 @dataclass(frozen=True)
@@ -118,25 +119,40 @@ def as_told(canvas: Canvas, *, bare: bool = False) -> Told:
     told = Told(canvas.spec.width, canvas.spec.height, canvas.spec.ppi, ())
     shown = tuple(replace(layer, visible=True, opacity=layer.opacity or 1.0) for layer in canvas.stack)
     hidden = {layer.id: layer for layer in canvas.stack}
-    merge = (lambda items: None) if bare else (lambda items: _alone(canvas, items, hidden))
-    nodes = _nodes(items_of(shown), hidden, told.notes, merge)
-    if canvas.spec.ground is not None and not bare:
-        nodes = (Node("Ground", pixels=Canvas(canvas.spec).pixels()), *nodes)
-    told.nodes = nodes
+
+    def merge(items: tuple[Item, ...], ground: str | None = None) -> Block | None:
+        return None if bare else _alone(canvas, items, hidden, ground)
+
+    under = None
+    if canvas.spec.ground is not None:
+        under = Node("Ground", pixels=None if bare else Canvas(canvas.spec).pixels())
+    told.nodes = _nodes(items_of(shown), hidden, told.notes, merge, under, canvas.spec.ground)
     return told
 
 
-def _nodes(items: Sequence[Item], was: dict[int, Layer], notes: list[str], merge: Merge) -> tuple[Node, ...]:
-    out: list[Node] = []
+def _nodes(
+    items: Sequence[Item],
+    was: dict[int, Layer],
+    notes: list[str],
+    merge: Merge,
+    under: Node | None = None,
+    ground: str | None = None,
+) -> tuple[Node, ...]:
+    """Items of one group, the lowest first; under: the ground they lie on, where they are in no group."""
+    out: list[Node] = [under] if under else []
     for n, item in enumerate(items):
         layer, own = item.layer, was[item.layer.id]
-        if layer.mode not in OPERATORS:
-            below = [was[one.layer.id].name for one in items[:n]]
-            notes.append(f"{layer.name}: its mode {layer.mode} is not known there; flattened with " + ", ".join(below))
-            pixels = merge(tuple(items[: n + 1]))
-            out = [Node(layer.name, pixels=pixels)]
-            continue
-        node = Node(layer.name, own.opacity, own.visible, layer.mode)
+        mode = layer.mode
+        if mode not in OPERATORS:
+            # A blend with nothing, or of what is hidden, shows what a normal one shows.
+            if own.visible and out:
+                below = [one.name for one in ([under] if under else [])] + [was[one.layer.id].name for one in items[:n]]
+                notes.append(f"{layer.name}: its mode {mode} is not known there; flattened with " + ", ".join(below))
+                out = [Node(layer.name, pixels=merge(tuple(items[: n + 1]), ground))]
+                continue
+            notes.append(f"{layer.name}: its mode {mode} is not known there; kept as normal")
+            mode = "normal"
+        node = Node(layer.name, own.opacity, own.visible, mode)
         beside = [word for word, has in (("its mask", layer.mask), ("what is clipped to it", item.clips),
                                          ("its effects", layer.effects)) if has]  # fmt: skip
         if layer.kind == "group" and not beside:
@@ -149,8 +165,11 @@ def _nodes(items: Sequence[Item], was: dict[int, Layer], notes: list[str], merge
     return tuple(out)
 
 
-def _alone(canvas: Canvas, items: tuple[Item, ...], was: dict[int, Layer]) -> Block:
-    """Some items of one group merged on nothing; what is hidden stays hidden, but for a lone one."""
+def _alone(canvas: Canvas, items: tuple[Item, ...], was: dict[int, Layer], ground: str | None) -> Block:
+    """Some items of one group merged on a ground or on nothing; what is hidden stays hidden, but for a lone one.
+
+    A lone one is as strong as it is here already, but on a ground.
+    """
 
     def layers(some: Sequence[Item], parent: int, keep: bool) -> Iterator[Layer]:
         for item in some:
@@ -163,8 +182,8 @@ def _alone(canvas: Canvas, items: tuple[Item, ...], was: dict[int, Layer]) -> Bl
                 yield replace(was[clip.layer.id], parent=parent, clipped=True)
                 yield from layers(clip.inside, clip.layer.id, False)
 
-    other = canvas.copy(replace(canvas.spec, ground=None))
-    other.restack(tuple(layers(items, 0, len(items) == 1)))
+    other = canvas.copy(replace(canvas.spec, ground=ground))
+    other.restack(tuple(layers(items, 0, len(items) == 1 and ground is None)))
     return other.pixels()
 
 
@@ -235,8 +254,9 @@ def _read_nodes(
             out.append(replace(node, inside=_read_nodes(file, one, told, name, count, deep + 1)))
             continue
         source = one.get("src") or ""
-        pixels = read_picture(file.read(source), f"{name}: {source[:60]}")
-        out.append(replace(node, pixels=pixels, x=_whole(one, "x", name, 0), y=_whole(one, "y", name, 0)))
+        picture = read_with_notes(file.read(source), f"{name}: {source[:60]}")
+        told.notes += [f"{title}: {words}" for words in picture.notes]
+        out.append(replace(node, pixels=picture.pixels, x=_whole(one, "x", name, 0), y=_whole(one, "y", name, 0)))
     return tuple(out)
 
 

@@ -10,8 +10,7 @@ from django.db import transaction
 from orvix.canvases.layers import Change, Layer, block_numbers
 from orvix.errors import UnreadableFile
 from orvix.formats import openraster
-from orvix.pictures import read_picture
-from orvix.pictures.reading import read_ppi
+from orvix.pictures.reading import read_ppi, read_with_notes
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import Journal, Record
@@ -24,7 +23,7 @@ _ZIP = b"PK\x03\x04"
 
 
 def open_file(owner: AbstractBaseUser, file: str, data: bytes, called: str = "") -> tuple[Canvas, list[str]]:
-    """A new canvas of an OpenRaster file or of a picture, and what of it is not known here, in words.
+    """A new canvas of an OpenRaster file or of a picture, and what of it was converted or is not known here, in words.
 
     called: its name, where it is not that of the file. Raises UnreadableFile, UnreadablePicture and BadValue.
     """
@@ -32,9 +31,10 @@ def open_file(owner: AbstractBaseUser, file: str, data: bytes, called: str = "")
     if data.startswith(_ZIP):
         told = openraster.read(data, file)
     else:
-        pixels = read_picture(data, file)
-        node = openraster.Node(file.rsplit(".", 1)[0][:60] or "Picture", pixels=pixels)
-        told = openraster.Told(pixels.shape[1], pixels.shape[0], read_ppi(data) or USUAL_PPI, (node,))
+        read = read_with_notes(data, file)
+        node = openraster.Node(file.rsplit(".", 1)[0][:60] or "Picture", pixels=read.pixels)
+        height, width = read.pixels.shape[:2]
+        told = openraster.Told(width, height, read_ppi(data) or USUAL_PPI, (node,), list(read.notes))
     return keep_opened(owner, name, told, {}), told.notes
 
 

@@ -14,7 +14,7 @@ from orvix.canvases.operations.chosen import chosen_layers
 from orvix.canvases.selection import anything_selected
 from orvix.canvases.taking import Taken, taken
 from orvix.errors import BadValue, UnknownName
-from orvix.pictures import read_picture
+from orvix.pictures.reading import read_with_notes
 from orvix.tiles.joining import PLAIN
 from orvix.tiles.state import TileState
 from orvix_web.brushes.services import create_tip_brush
@@ -43,9 +43,13 @@ def copy_from(row: Canvas, canvas: CoreCanvas, layers: Any) -> Clip:
     return _keep(row.owner, f"From {row.name}"[:120], found)
 
 
-def take_clip(owner: AbstractBaseUser, name: str, data: bytes) -> Clip:
-    """Keep a picture from outside, to be put on a canvas; raises UnreadablePicture."""
-    return _keep(owner, (name or "Picture").rsplit(".", 1)[0][:120], Taken(read_picture(data, name), 0, 0))
+def take_clip(owner: AbstractBaseUser, name: str, data: bytes) -> tuple[Clip, tuple[str, ...]]:
+    """Keep a picture from outside, to be put on a canvas, and what was converted of it, in words.
+
+    Raises UnreadablePicture.
+    """
+    read = read_with_notes(data, name)
+    return _keep(owner, (name or "Picture").rsplit(".", 1)[0][:120], Taken(read.pixels, 0, 0)), read.notes
 
 
 def _keep(owner: AbstractBaseUser, name: str, found: Taken) -> Clip:

@@ -35,7 +35,8 @@ def copy(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_clip(request: HttpRequest) -> HttpResponse:
     """Keep a picture from outside, to be put on a canvas."""
-    return JsonResponse(_facts(taking.take_clip(request.user, *uploaded(request))))
+    clip, notes = taking.take_clip(request.user, *uploaded(request))
+    return JsonResponse(_facts(clip) | {"notes": notes})
 
 
 @require_GET

@@ -34,7 +34,7 @@ from orvix_web.shelf.archive_checks import CHECKS
 from orvix_web.shelf.archive_tables import CHILDREN, NAMES, TABLES, TEXTS, Table
 from orvix_web.snapshots import one_moment
 
-FORMAT, VERSION = "orvix-archive", "1.0"
+FORMAT, VERSION = "orvix-archive", "1.1"
 MOST_ROWS = 2_000_000
 MOST_OCTETS = 512 * 1024 * 1024
 _NAMED = re.compile(r"(upload|drawn|tile|own):(\d{1,15})")
@@ -207,6 +207,7 @@ def _rows_of(told: Mapping[str, Any], name: str) -> dict[str, dict[int, dict[str
             raise UnreadableFile(f"{name}: {label} must be rows by their numbers")
         rows[label] = {}
         for pk, row in listed.items():
+            row = {**table.later, **row} if isinstance(row, dict) else row
             if not pk.isdecimal() or len(pk) > 15 or not isinstance(row, dict) or set(row) != wanted:
                 raise UnreadableFile(f"{name}: {label} {str(pk)[:20]}: must be a row with {', '.join(sorted(wanted))}")
             rows[label][int(pk)] = row

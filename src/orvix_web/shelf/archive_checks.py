@@ -66,7 +66,15 @@ def _thumbnail(told: Told, name: str = "thumbnail") -> None:
 def _upload(told: Told, owner_id: int) -> None:
     _owned(told)
     _whole(told, "width", "height", low=1)
-    read_svg(told["data"], told["name"]) if is_svg(told["data"], told["name"]) else read_picture(told["data"], "file")
+    if type(told["convert"]) is not bool:
+        raise BadValue("convert", str(told["convert"])[:40], "must be true or false")
+    notes = told["notes"]
+    if not isinstance(notes, list) or len(notes) > 40 or not all(isinstance(one, str) for one in notes):
+        raise BadValue("notes", str(notes)[:40], "must be at most 40 texts")
+    if is_svg(told["data"], told["name"]):
+        read_svg(told["data"], told["name"])
+    else:
+        read_picture(told["data"], "file", convert=told["convert"])
     told["sha256"] = hashlib.sha256(told["data"]).hexdigest()
 
 

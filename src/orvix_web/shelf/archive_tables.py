@@ -48,7 +48,8 @@ class Table:
     that may name rows; blobs: octets, empty_is_none: where none are null; refs: tables by foreign key; times: kept as
     they were; part_of: the foreign key to what it comes in with; parts: what comes in with it; versions: those of them
     that are its versions; shelf: its kind on the shelf; root: whether it comes in for itself; says: what tells that a
-    row here is the same; after: called with a row that was made."""
+    row here is the same; later: fields that older archives do not have, and what these mean without them; after: called
+    with a row that was made."""
 
     name: str
     model: Any
@@ -66,6 +67,7 @@ class Table:
     root: bool = False
     says: tuple[str, ...] = ()
     names: Mapping[str, str] = field(default_factory=lambda: NAMES)
+    later: Mapping[str, Any] = field(default_factory=dict)
     after: Callable[[Any], None] | None = None
 
     @property
@@ -120,7 +122,10 @@ _SPOT = ("layer", "row", "column")
 TABLES: dict[str, Table] = {
     one.name: one
     for one in (
-        _thing("upload", Upload, "sha256", "width", "height", shelf="motif", blobs=("data",), says=("sha256",)),
+        _thing(
+            "upload", Upload, "sha256", "width", "height", "convert", "notes", shelf="motif", blobs=("data",),
+            says=("sha256", "convert"), later={"convert": False, "notes": []},
+        ),
         Table("snapshot", Snapshot, "owner_id", ("width", "height", "repeat", "stagger", "closes"), blobs=("pixels",)),
         Table("font", FontFile, "owner_id", ("name",), blobs=("data",)),
         Table("clip", Clip, "owner_id", (*_OWNED, "x", "y", "width", "height"), blobs=("pixels",), times=_OWNED_TIMES),

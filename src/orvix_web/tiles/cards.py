@@ -11,6 +11,7 @@ from orvix.tiles.recipe import SEED, Recipe
 from orvix.tiles.sources import SOURCES
 from orvix.tiles.sources.registry import Source
 from orvix.tiles.steps import STEPS
+from orvix_web.tiles.models import Upload
 
 _FEW, _SHORT = 4, 34
 
@@ -46,7 +47,7 @@ def _row(value: Value, now: Any, path: str) -> Row:
     return Row(path, value, now, inside)
 
 
-def cards_context(recipe: Recipe) -> dict[str, Any]:
+def cards_context(owner_id: int, recipe: Recipe) -> dict[str, Any]:
     """What the template of the cards needs."""
     given = recipe.source.kind == "given"
     return {
@@ -54,6 +55,7 @@ def cards_context(recipe: Recipe) -> dict[str, Any]:
         "recipe_json": recipe.as_dict(),
         "source_rows": rows_of(recipe.source.values, recipe.values, "source.values"),
         "seed": None if given else Row("seed", SEED, recipe.seed),
+        "file_notes": file_notes(owner_id, recipe.values.get("file", "")),
         "steps": [
             {"n": n, "used": used, "rows": rows_of(used.step.values, used.values, f"steps.{n}.values")}
             for n, used in enumerate(recipe.steps)
@@ -89,3 +91,12 @@ def _grouped(registry: Any) -> Iterator[tuple[str, list[Any]]]:
     for entry in registry:
         groups.setdefault(entry.group, []).append(entry)
     yield from groups.items()
+
+
+def file_notes(owner_id: int, name: str) -> list[str]:
+    """What was converted of a file from outside, named as `upload:12`, in words."""
+    kind, _, number = name.partition(":")
+    if kind != "upload" or not number.isdecimal() or len(number) > 12:
+        return []
+    notes = Upload.objects.filter(owner_id=owner_id, pk=int(number)).values_list("notes", flat=True).first()
+    return notes or []

@@ -72,4 +72,5 @@ def take_motif(request: HttpRequest) -> HttpResponse:
     """An SVG or a picture as a motif, as a layout holds it; or one that is on the shelf."""
     if request.POST.get("kept"):
         return JsonResponse({"motif": layouts.kept_motif(request.user, whole_field(request, "kept"))})
-    return JsonResponse({"motif": layouts.take_motif(request.user, *uploaded(request))})
+    motif, notes = layouts.take_motif(request.user, *uploaded(request))
+    return JsonResponse({"motif": motif, "notes": notes})

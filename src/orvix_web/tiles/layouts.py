@@ -7,7 +7,7 @@ from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 
-from orvix.pictures import read_picture
+from orvix.pictures.reading import read_with_notes
 from orvix.tiles.motifs.layout import Layout, Motif
 from orvix.tiles.motifs.starters import TITLES
 from orvix.tiles.motifs.svg import is_svg, read_svg
@@ -29,23 +29,29 @@ def create_layout(
     return create_tile(owner, name, {**told, "source": source})
 
 
-def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> dict[str, Any]:
-    """Take an SVG or a picture as a motif; raises UnreadableSvg or UnreadablePicture, and then nothing is changed."""
+def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> tuple[dict[str, Any], list[str]]:
+    """Take an SVG or a picture as a motif, and what was converted of it, in words.
+
+    Raises UnreadableSvg or UnreadablePicture, and then nothing is changed.
+    """
     upload = keep_file(owner, name, data)
-    return as_motif(upload, is_svg(data, upload.name))
+    return as_motif(upload, is_svg(data, upload.name)), upload.notes
 
 
 def keep_file(owner: AbstractBaseUser, name: str, data: bytes) -> Upload:
     """Keep an SVG or a picture from outside; raises UnreadableSvg or UnreadablePicture."""
     title = (name or "motif")[:120]
+    notes: list[str] = []
     if is_svg(data, title):
         svg = read_svg(data, title)
         width, height = max(round(svg.width), 1), max(round(svg.height), 1)
     else:
-        height, width = read_picture(data, title).shape[:2]
+        read = read_with_notes(data, title)
+        (height, width), notes = read.pixels.shape[:2], list(read.notes)
     upload = Upload.objects.create(
-        owner=owner, name=title, data=data, sha256=hashlib.sha256(data).hexdigest(), width=width, height=height
-    )
+        owner=owner, name=title, data=data, sha256=hashlib.sha256(data).hexdigest(), width=width, height=height,
+        convert=True, notes=notes,
+    )  # fmt: skip
     changed(upload.owner_id)
     return upload
 

@@ -9,12 +9,18 @@ from orvix_web.accounts.models import Owned, Version
 
 
 class Upload(Owned):
-    """A picture from outside, kept as it came once it has been read and found good."""
+    """A picture from outside, kept as it came once it has been read and found good.
+
+    convert: whether its colours are converted to sRGB as the file describes them; those that were kept before this was
+    done stay as they were seen. notes: what was converted, clipped or left out, in words.
+    """
 
     data = models.BinaryField()
     sha256 = models.CharField(max_length=64)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
+    convert = models.BooleanField(default=False)
+    notes = models.JSONField(default=list)
 
 
 class Snapshot(models.Model):

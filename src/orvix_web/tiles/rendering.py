@@ -94,7 +94,7 @@ def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
         upload = Upload.objects.filter(owner_id=owner_id, pk=number).first() if kind == "upload" else None
         if upload is None:
             raise UnreadablePicture(f"file={name[:80]!r}: there is no such {kind} of yours")
-        return _UPLOADS.get(upload.pk, lambda: read_picture(bytes(upload.data), upload.name))
+        return _UPLOADS.get(upload.pk, lambda: read_picture(bytes(upload.data), upload.name, convert=upload.convert))
 
     return read
 

@@ -15,7 +15,7 @@ from django.http import Http404
 from orvix.devices.photo_tray import PHOTOS, develop
 from orvix.errors import BadValue
 from orvix.grains.tone import Tone, grain_plane
-from orvix.pictures import read_picture
+from orvix.pictures.reading import read_with_notes
 from orvix.pictures.writing import png_bytes
 from orvix.progress import Watch
 from orvix.readings.report import read_state
@@ -130,16 +130,17 @@ def _add_version(
 
 def take_upload(owner: AbstractBaseUser, name: str, data: bytes) -> Tile:
     """Take a picture from outside and make a tile of it; raises UnreadablePicture, and then nothing is changed."""
-    pixels = read_picture(data, name)
-    height, width = pixels.shape[:2]
+    read = read_with_notes(data, name)
+    height, width = read.pixels.shape[:2]
     upload_name = (name or "picture")[:120]
     scale = min(1.0, _UPLOADED_SIDE / max(width, height), (MOST_PIXELS / (width * height)) ** 0.5)
     size = [max(round(width * scale), 8), max(round(height * scale), 8)]
     with transaction.atomic():
         digest = hashlib.sha256(data).hexdigest()
         upload = Upload.objects.create(
-            owner=owner, name=upload_name, data=data, sha256=digest, width=width, height=height
-        )
+            owner=owner, name=upload_name, data=data, sha256=digest, width=width, height=height, convert=True,
+            notes=list(read.notes),
+        )  # fmt: skip
         source = {"name": "photo", "values": {"file": f"upload:{upload.pk}"}}
         stem = upload_name.rsplit(".", 1)[0] or "Picture"
         return create_tile(owner, stem, {"size": size, "source": source})

@@ -109,7 +109,7 @@ def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
         "unrolling": unrolling_of(Recipe.parse(version.recipe)),
         "repeats": REPEATS,
         "picture_id": recipe.values.get("file", ""),
-        **cards_context(recipe),
+        **cards_context(request.user.pk, recipe),
     }
     return render(request, "tiles/bench.html", context)
 
@@ -124,7 +124,7 @@ def unrolling_of(recipe: Recipe) -> Unrolling:
 def recipe_cards(request: HttpRequest) -> HttpResponse:
     """The cards of a recipe that is not kept: for the page after a step was added, moved, or taken out."""
     recipe = Recipe.parse(json_field(request, "recipe"))
-    return render(request, "tiles/cards.html", {"repeats": REPEATS, **cards_context(recipe)})
+    return render(request, "tiles/cards.html", {"repeats": REPEATS, **cards_context(request.user.pk, recipe)})
 
 
 @require_POST

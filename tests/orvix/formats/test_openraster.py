@@ -12,6 +12,7 @@ from pyora import Project
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.effects import parse_effects
 from orvix.canvases.layers import Layer
+from orvix.colour.blending import MODES
 from orvix.errors import UnreadableFile
 from orvix.formats.openraster import MIMETYPE, OPERATORS, flattened, put_pixels, read, to_canvas, write
 from orvix.pictures.writing import png_bytes, straight_8bit
@@ -86,9 +87,35 @@ def test_what_it_cannot_hold_is_flattened_and_told_and_looks_the_same():
     assert "Lit: flattened with its effects" in notes
     assert any("linear-burn" in note for note in notes)
     again = to_canvas(read(data))
-    assert [one.name for one in again.stack] == ["Ground", "Burnt", "Above"]
+    assert [one.name for one in again.stack] == ["Burnt", "Above"]
+    assert np.abs(again.pixels().astype(int) - canvas.pixels()).max() <= 2
     bare = to_canvas(read(write(canvas_of(*layers))[0]))
     assert np.abs(bare.pixels().astype(int) - canvas_of(*layers).pixels()).max() <= 2
+
+
+@pytest.mark.parametrize("mode", [mode for mode in MODES if mode not in OPERATORS])
+@pytest.mark.parametrize("ground", ["#ffffff", "#7a93a8", None])
+def test_a_mode_it_has_no_word_for_is_flattened_with_the_ground(mode, ground):
+    stacks = {
+        "alone": (Layer(1, "Low", mode=mode), Layer(2, "High", 0.7)),
+        "faint": (Layer(1, "Low", 0.4, mode=mode),),
+        "hidden below": (Layer(1, "Gone", visible=False), Layer(2, "Low", mode=mode)),
+        "in a group": (Layer(1, "Group", kind="group", mode=mode), Layer(2, "In", parent=1, mode=mode)),
+    }
+    for what, layers in stacks.items():
+        canvas = canvas_of(*layers, ground=ground)
+        data, notes = write(canvas)
+        again = to_canvas(read(data))
+        assert np.abs(again.pixels().astype(int) - canvas.pixels()).max() <= 2, what
+        assert any(mode in note and ("with Ground" in note or "as normal" in note or "Gone" in note) for note in notes)
+        assert flattened(canvas) == notes
+
+
+def test_a_hidden_layer_of_such_a_mode_stays_a_hidden_layer():
+    canvas = canvas_of(Layer(1, "Low"), Layer(2, "Off", visible=False, mode="subtract"), ground="#ffffff")
+    again = to_canvas(read(write(canvas)[0]))
+    assert [(one.name, one.visible) for one in again.stack] == [("Ground", True), ("Low", True), ("Off", False)]
+    assert np.array_equal(again.pixels(), canvas.pixels())
 
 
 def test_another_library_reads_the_layers_and_the_pixels():

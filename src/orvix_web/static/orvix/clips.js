@@ -1,5 +1,5 @@
 // Copying, cutting and pasting: inside, with every bit and its place, and through the clipboard of the system.
-import { post, refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 
 const KEPT = "orvix-clip";
 const LOOK_PX = 48;
@@ -57,7 +57,10 @@ export class Clips {
     form.append("picture", file, file.name || "pasted.png");
     const told = await post("/canvases/clips/", form);
     if (told.refused) refuse(told.refused);
-    else this.put(told);
+    else {
+      this.put(told);
+      if (told.notes?.length) note("Pasted, with changes", told.notes.join("; "));
+    }
   }
 
   // Where it was taken from; what comes from elsewhere in the middle of what is seen.

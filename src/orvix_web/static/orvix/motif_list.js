@@ -1,5 +1,5 @@
 // The motifs of a layout: their pictures, which are marked to fill with, and the values and colours of the one in hand.
-import { post, refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 import { svg } from "./svg.js";
 
 const el = (tag, told = {}) => Object.assign(document.createElement(tag), told);
@@ -42,7 +42,10 @@ export class MotifList {
   async taken(values) {
     const told = await post(this.take, values);
     if (told.refused) refuse(told.refused);
-    else this.add(told.motif);
+    else {
+      this.add(told.motif);
+      if (told.notes?.length) note("Taken, with changes", told.notes.join("; "));
+    }
   }
 
   show(facts, pixels) {

@@ -70,7 +70,7 @@ document.addEventListener("alpine:init", () => {
       this.clips = new Clips({ link: this.link, layers: this.layers, picture: this.picture, facts: this.facts });
       takeOut(document.getElementById("export-more"), () => [...this.layers.picked]);
       const notKnown = new URLSearchParams(window.location.search).get("told");
-      if (notKnown) note("Opened, but not all of it is known here", notKnown);
+      if (notKnown) note("Opened, with changes", notKnown);
       this.filters = new Filters({ layers: this.layers, selected: () => Boolean(this.selector.box) });
       document.querySelectorAll("[data-clip]").forEach((one) => one.addEventListener("click", () => ({ copy: () => this.clips.copy(), cut: () => this.clips.copy({ cut: true }), clear: () => this.clips.clear(), paste: () => this.clips.pasted(null) })[one.dataset.clip]()));
       document.querySelectorAll("[data-open-filter]").forEach((one) => one.addEventListener("click", () => this.filters.open(true)));

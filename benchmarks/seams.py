@@ -18,8 +18,8 @@ import numpy as np
 from orvix.devices.photo_tray import PHOTOS, develop
 from orvix.errors import OrvixError
 from orvix.pictures.writing import flat_rgb
-from orvix.readings.seam import Seam, seam
 from orvix.registry import Value
+from orvix.tiles.closing.seam import Seam, seam
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS, Repeat, cloth
 from orvix.tiles.sources import SOURCES

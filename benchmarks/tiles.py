@@ -10,8 +10,8 @@ import numpy as np
 from orvix.devices.photo_tray import PHOTOS, develop
 from orvix.pictures.writing import flat_rgb
 from orvix.readings.report import read_state
-from orvix.readings.seam import seam
-from orvix.readings.structure import structure_along
+from orvix.tiles.closing.seam import seam
+from orvix.tiles.closing.structure import structure_along
 from orvix.tiles.lowpass import coarse
 from orvix.tiles.mending.borders import mend_borders, to_lab
 from orvix.tiles.recipe import KeptStates, Recipe

@@ -51,8 +51,10 @@ install_python() {
   local lock locks=() certificates=()
   if [ -f /etc/ssl/certs/ca-certificates.crt ]; then certificates=(--system-certs); fi
   for lock in "$@"; do locks+=(-r "$lock"); done
-  VIRTUAL_ENV=$PWD/.venv .venv/bin/uv pip install --quiet "${certificates[@]}" --require-hashes "${locks[@]}"
+  VIRTUAL_ENV=$PWD/.venv .venv/bin/uv pip install --quiet --compile-bytecode "${certificates[@]}" --require-hashes "${locks[@]}"
   VIRTUAL_ENV=$PWD/.venv .venv/bin/uv pip install --quiet --no-deps --no-build-isolation -e .
+  # Else a command waits up to two seconds, each time where Python may not write beside its sources.
+  .venv/bin/python -m compileall -q src
   echo "$sum" > "$stamp"
   echo "Python packages: $(since "$from")"
 }

@@ -31,10 +31,10 @@ from orvix.proofs.looks import Cloth, Panel, drawn
 from orvix.proofs.rendering import Look, on_surface
 from orvix.proofs.sampling import Pyramid
 from orvix.proofs.surfaces import SURFACES
-from orvix.readings.seam import seam
 from orvix.strokes import laying, rhythm
 from orvix.strokes.dabs import PictureDabs
 from orvix.strokes.samples import check_samples
+from orvix.tiles.closing.seam import seam
 from orvix.tiles.joining import NEIGHBOURS, PLAIN, Joining
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from orvix.errors import BadValue, OrvixError
 from orvix.pictures.writing import flat_rgb
-from orvix.readings.seam import seam
 from orvix.registry import Registry
+from orvix.tiles.closing.seam import seam
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS, cloth
 from orvix.tiles.sources import SOURCES

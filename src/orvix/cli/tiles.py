@@ -6,6 +6,7 @@ import argparse
 import sys
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from typing import Any
 
@@ -79,28 +80,24 @@ def _watch() -> Any:
 
 
 def _mend(args: argparse.Namespace) -> dict[str, Any]:
-    from orvix.pictures.writing import straight_8bit, write_png
+    from orvix.pictures.writing import png_bytes, straight_8bit, write_whole
     from orvix.readings.report import read_state
-    from orvix.tiles.recipe import MOST_PIXELS, Recipe
+    from orvix.tiles.photos import MendOrder, mend_photo
 
     check_out(args.out)
     photo = read_pixels(args, args.photo)
-    if args.size:
-        width, height = size_of("size", args.size)
-    else:
-        shrink = min(1.0, (MOST_PIXELS / (photo.shape[0] * photo.shape[1])) ** 0.5)
-        width, height = int(photo.shape[1] * shrink), int(photo.shape[0] * shrink)
-    told = {
-        "size": [width, height], "repeat": args.repeat, "stagger": args.stagger,
-        "source": {"name": "photo", "values": {"file": "photo"}},
-    }  # fmt: skip
-    steps = [{"name": "even-light"}, {"name": "mend-border", "values": {"method": args.method}}]
-    before = Recipe.parse(told).run(lambda _: photo)
-    after = Recipe.parse({**told, "steps": steps}).run(lambda _: photo, _watch())
-    write_png(args.out, straight_8bit(after.pixels))
+    size = size_of("size", args.size) if args.size else None
+    # What is read, mended and packed for the file does not wait for each other.
+    with ThreadPoolExecutor(2) as beside:
+        order = MendOrder(size, args.repeat, args.stagger, args.method)
+        mended = mend_photo(photo, order, _watch(), lambda state: beside.submit(read_state, state))
+        packed = beside.submit(lambda: png_bytes(straight_8bit(mended.after.pixels), level=3))
+        after = read_state(mended.after)
+        write_whole(args.out, packed.result())
+        before = mended.read.result()
     return {
-        "method": args.method, "size": [after.width, after.height], "before": read_state(before),
-        "after": read_state(after), "warnings": list(after.notes),
+        "method": args.method, "size": [mended.after.width, mended.after.height], "kept": mended.kept,
+        "left_out_px": mended.left_out_px, "before": before, "after": after, "warnings": list(mended.after.notes),
     }  # fmt: skip
 
 

@@ -6,7 +6,6 @@ The one reader of all: whatever comes in is in sRGB, premultiplied, 16 bits a ch
 from __future__ import annotations
 
 import io
-import logging
 import struct
 import zlib
 from dataclasses import dataclass
@@ -30,8 +29,6 @@ MOST_PIXELS = 64 * 1024 * 1024
 FORMATS = ("PNG", "JPEG", "WEBP", "TIFF")
 Image.MAX_IMAGE_PIXELS = None
 """The declared size is checked here, against limits of our own, before anything is decoded."""
-# What tifffile says of a broken file is in the error that a painter reads.
-logging.getLogger("tifffile").setLevel(logging.CRITICAL)
 
 _PNG = b"\x89PNG\r\n\x1a\n"
 _SIGNATURES = (_PNG, b"\xff\xd8\xff", *TIFF)

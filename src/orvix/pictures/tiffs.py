@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import io
+import logging
 from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-import tifffile
 from numpy.typing import NDArray
 
 from orvix.errors import UnreadablePicture
@@ -26,6 +26,8 @@ MOST_SAMPLES = 8
 
 def tiff_facts(data: bytes) -> tuple[int, float]:
     """Bits a channel and px an inch that a TIFF says it has; 8 and 0 where it does not."""
+    import tifffile
+
     try:
         with tifffile.TiffFile(io.BytesIO(data)) as file:
             page: Any = file.pages[0]
@@ -44,6 +46,11 @@ def read_tiff(data: bytes, name: str, check_size: Callable[[int, int], None]) ->
     check_size is called with the declared width and height before anything is decoded. Raises UnreadablePicture for
     what is not read; tifffile raises what it likes for a broken file.
     """
+    # A third of a second that commands without a TIFF need not wait.
+    import tifffile
+
+    # What it says of a broken file is in the error that a painter reads.
+    logging.getLogger("tifffile").setLevel(logging.CRITICAL)
     with tifffile.TiffFile(io.BytesIO(data)) as file:
         page: Any = file.pages[0]
         check_size(page.imagewidth, page.imagelength)

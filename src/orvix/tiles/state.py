@@ -18,7 +18,9 @@ class TileState:
     """pixels: uint16 (rows, columns, 4), premultiplied; never changed in place.
 
     proven: whether closing under `repeat` is proven. borders: where the borders that the source had lie now, as moves
-    (x, y) in px; the first is where the tile's own borders are if nothing moved. notes: warnings, in words.
+    (x, y) in px; the first is where the tile's own borders are if nothing moved. wraps: whether what lies beyond a
+    border may be taken from the other side; closes: whether that was found by reading, none where it was not read.
+    notes: warnings, in words.
     directions: which way each motif of a layout points (degrees clockwise from up), and how much it counts.
     """
 
@@ -29,6 +31,7 @@ class TileState:
     borders: tuple[Offset, ...] = ((0, 0),)
     notes: tuple[str, ...] = ()
     directions: tuple[tuple[float, float], ...] = ()
+    closes: bool | None = None
 
     @property
     def width(self) -> int:

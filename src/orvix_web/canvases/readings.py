@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 
 from orvix.canvases.canvas import Canvas
-from orvix.readings.seam import seam
 from orvix.readings.tone import tone
+from orvix.tiles.closing.seam import seam
 from orvix.tiles.repeats import Repeat
 from orvix_web.canvases.fits import canvas_fits, proven_to_close
 from orvix_web.canvases.models import Canvas as CanvasRow

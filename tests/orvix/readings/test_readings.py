@@ -14,8 +14,8 @@ from orvix.readings import READINGS
 from orvix.readings.advice import advice
 from orvix.readings.registry import Subject
 from orvix.readings.report import read, read_state
-from orvix.readings.seam import seam
 from orvix.readings.squint import blur_px, squint
+from orvix.tiles.closing.seam import seam
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat, cloth
 

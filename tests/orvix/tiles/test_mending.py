@@ -13,8 +13,8 @@ from orvix.devices.photo_tray import PHOTOS, develop
 from orvix.errors import BadValue
 from orvix.pictures.writing import flat_rgb
 from orvix.progress import Stopped, Watch
-from orvix.readings.seam import seam
-from orvix.readings.structure import structure_along
+from orvix.tiles.closing.seam import seam
+from orvix.tiles.closing.structure import structure_along
 from orvix.tiles.lowpass import coarse
 from orvix.tiles.mending.borders import METHODS, mend_borders, to_lab
 from orvix.tiles.mending.cleanest import cleanest_parts

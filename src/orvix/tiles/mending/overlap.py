@@ -68,19 +68,20 @@ def best_overlap(lab: Floats, band_share: float, least_share: float = 0.66, move
 
 def _search(lab: Floats, band: int, least: int, most: int, moved: int, starts: tuple[int, int] | None) -> Overlap:
     columns = lab.shape[1]
-    variance = float(lab.var(axis=(0, 1)).sum()) + 1e-3
-    rolled = np.roll(lab, -moved, axis=0) if moved else lab
-    errors, places = [], []
+    even = lab - lab.mean(axis=(0, 1))
+    variance = float(np.square(even).mean(axis=(0, 1)).sum()) + 1e-3
     lengths = range(max(least, 2 * band, 8), max(most, max(least, 2 * band, 8)) + 1)
+    low, high = (0, columns) if starts is None else (max(starts[0], 0), max(starts[1], 0) + band + 1)
+    between = _Differences(even, moved, (low, high), (low + lengths[0], high + lengths[-1]))
+    errors, places = [], []
     for length in lengths:
         free = columns - length - band
         if free < 0:
             break
         first, last = (0, free) if starts is None else (max(min(starts[0], free), 0), max(min(starts[1], free), 0))
-        a, b = lab[:, first : last + band], rolled[:, first + length : last + band + length]
-        column = ((a - b) ** 2).sum(axis=2).mean(axis=0)
-        sums = np.cumsum(np.concatenate([[0.0], column]))
-        over = (sums[band:] - sums[:-band]) / band / variance
+        sums = np.cumsum(np.concatenate([[0.0], between.at(first, last + band, length)]))
+        # Rounded, so that of places that are alike the first is taken.
+        over = np.round((sums[band:] - sums[:-band]) / band / variance, 7)
         best = int(np.argmin(over))
         errors.append(float(over[best]))
         places.append(first + best)
@@ -92,6 +93,28 @@ def _search(lab: Floats, band: int, least: int, most: int, moved: int, starts: t
         longest = max(len(errors) - max(columns // 24, 2), 0)
         pick = longest + int(np.argmin(errors[longest:]))
     return Overlap(places[pick], lengths[pick], band, errors[pick], regular)
+
+
+class _Differences:
+    """Mean squared differences of the columns of a picture (rows, columns, 3), as what they have in common takes from
+    their squares: |a|^2 + |b|^2 - 2 ab, one product of matrices for all pairs.
+
+    here, there: which columns, from and to, are to be compared with which; those there are rolled up by `moved` rows.
+    """
+
+    def __init__(self, even: Floats, moved: int, here: tuple[int, int], there: tuple[int, int]) -> None:
+        columns = even.shape[1]
+        self._here, self._there = min(here[0], columns), min(there[0], columns)
+        flat = even.transpose(1, 0, 2).astype(np.float64)
+        a = flat[self._here : here[1]].reshape(-1, 3 * even.shape[0])
+        b = np.roll(flat[self._there : there[1]], -moved, axis=1).reshape(-1, 3 * even.shape[0])
+        self._table = (a * a).sum(axis=1)[:, None] + (b * b).sum(axis=1) - 2 * (a @ b.T)
+        self._rows = even.shape[0]
+
+    def at(self, first: int, last: int, length: int) -> NDArray[np.float64]:
+        """Of columns first to last, each with the one `length` further on; sums over channels, means over rows."""
+        x = np.arange(first, last)
+        return np.asarray(self._table[x - self._here, x + length - self._there] / self._rows)
 
 
 def least_error_cut(error: Floats, circular: bool) -> NDArray[np.int64]:

@@ -13,6 +13,8 @@ from orvix.registry import Value
 from orvix.tiles.repeats import cloth
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
+_RIM_PX = 6
+"""What Lanczos reaches over a border, and a little more."""
 VALUES = (
     Value("file", "File", "text", "", "The picture: a file beside the recipe, or an upload.", high=400),
     Value(
@@ -33,14 +35,26 @@ def render(order: Order) -> Pixels:
     if order.values["period"]:
         pixels = one_period(pixels, order.values["period"], order)
     elif pixels.shape[:2] != (order.height, order.width):
-        shrinks = order.width <= pixels.shape[1] and order.height <= pixels.shape[0]
-        method = cv2.INTER_AREA if shrinks else cv2.INTER_LANCZOS4
-        resized = cv2.resize(pixels, (order.width, order.height), interpolation=method)
-        pixels = np.minimum(resized, resized[..., 3:]).astype(np.uint16)
+        pixels = _resized(pixels, order)
     window = order.window
     if (window.top, window.left, window.height, window.width) == (0, 0, order.height, order.width):
         return pixels
     return cloth(pixels, order.repeat, window.top, window.left, window.height, window.width)
+
+
+def _resized(picture: Pixels, order: Order) -> Pixels:
+    """The whole picture at the tile's size; where it is enlarged its neighbours in the cloth count at its borders."""
+    rows, columns = picture.shape[:2]
+    if order.width <= columns and order.height <= rows:
+        resized = cv2.resize(picture, (order.width, order.height), interpolation=cv2.INTER_AREA)
+    else:
+        rim = 2 * _RIM_PX
+        around = cloth(picture, order.repeat, -_RIM_PX, -_RIM_PX, rows + rim, columns + rim)
+        scale = np.array([columns / order.width, rows / order.height])
+        at = np.concatenate([np.diag(scale), (scale / 2 - 0.5 + _RIM_PX)[:, None]], axis=1)
+        flags = cv2.INTER_LANCZOS4 | cv2.WARP_INVERSE_MAP
+        resized = cv2.warpAffine(around, at, (order.width, order.height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(np.minimum(resized, resized[..., 3:]), np.uint16)
 
 
 def one_period(picture: Pixels, period: list[list[float]], order: Order) -> Pixels:

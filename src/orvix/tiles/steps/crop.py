@@ -41,7 +41,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     if (right - left, bottom - top) == (state.width, state.height):
         return state
     pixels = state.pixels[top:bottom, left:right].copy()
-    return replace(state, pixels=pixels, borders=((0, 0),), wraps=False)
+    return replace(state, pixels=pixels, borders=((0, 0),), wraps=False, closes=None)
 
 
 STEPS.add(

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from orvix.bands import in_bands
 from orvix.pictures.packing import pixels_to_straight, straight_to_pixels
 from orvix.pictures.writing import LUMA
 from orvix.registry import Value
+from orvix.tiles.closing.seam import already_closes
 from orvix.tiles.lowpass import coarse
 from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Step, StepOrder
@@ -28,7 +31,9 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 
     One gain for the three of them keeps hue and saturation; a gain of each channel's own turns a slow change of colour
     grey. The gain is within 1 / `MOST_GAIN` and `MOST_GAIN`, and never takes a channel above 1, so that no hue is lost.
+    What closes already still does.
     """
+    wraps = already_closes(state)
     sigma = order.values["reach"] * state.width / 100
     rgb = np.empty((state.height, state.width, 3), np.float32)
     luma, alpha = (np.empty((state.height, state.width), np.float32) for _ in range(2))
@@ -38,7 +43,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
         luma[top:bottom] = rgb[top:bottom] @ _WEIGHTS
 
     in_bands(state.height, state.width, read)
-    low = coarse(luma, sigma, state.repeat if state.wraps else None)
+    low = coarse(luma, sigma, state.repeat if wraps else None)
     mean = np.float32(low.mean(dtype=np.float64))
     out = np.empty_like(state.pixels)
 
@@ -50,7 +55,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
         out[top:bottom] = straight_to_pixels(rgb[top:bottom] * gain[..., None], alpha[top:bottom])
 
     in_bands(state.height, state.width, even)
-    return state.with_pixels(out)
+    return replace(state, pixels=out, wraps=wraps, closes=wraps)
 
 
 STEPS.add("even-light", Step("even-light", "Even the light", "photo", "Takes out light that falls off.", VALUES, apply))

@@ -56,7 +56,7 @@ class Step:
     def run(self, state: TileState, order: StepOrder) -> TileState:
         """The next state; what is proven stays so only through steps that keep closing."""
         after = self.apply(state, order)
-        return after if self.closing == "keeps" else replace(after, proven=False)
+        return after if self.closing == "keeps" or after.pixels is state.pixels else replace(after, proven=False)
 
     def describe(self) -> dict[str, Any]:
         """The step as the command line lists it."""

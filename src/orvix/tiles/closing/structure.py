@@ -66,5 +66,7 @@ def _windows(half: Floats, x: int, stride: int) -> Floats:
 def _to_nearest(queries: Floats, library: Floats, allowed: NDArray[np.bool_]) -> float:
     """The mean distance of queries to the nearest allowed part of the library."""
     kept = library[allowed]
-    squares = (queries * queries).sum(axis=1)[:, None] + (kept * kept).sum(axis=1)[None] - 2 * queries @ kept.T
-    return float(np.sqrt(np.maximum(squares.min(axis=1), 0)).mean())
+    squares = queries @ (-2 * kept.T)
+    squares += (kept * kept).sum(axis=1)
+    nearest = squares.min(axis=1) + (queries * queries).sum(axis=1)
+    return float(np.sqrt(np.maximum(nearest, 0)).mean())

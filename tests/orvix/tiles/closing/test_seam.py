@@ -11,7 +11,8 @@ import pytest
 from orvix.errors import BadValue
 from orvix.pictures.writing import flat_rgb
 from orvix.readings.report import readings
-from orvix.readings.seam import STATISTICS, line_statistics, seam
+from orvix.tiles.closing.lines import STATISTICS, line_statistics
+from orvix.tiles.closing.seam import seam
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat, cloth
 
@@ -174,3 +175,75 @@ def test_a_sheet_is_the_cloth():
     assert np.array_equal(sheet(tile, Repeat("brick"), 3, 2), cloth(tile, Repeat("brick"), 0, 0, 12, 24))
     with pytest.raises(BadValue, match="columns=13"):
         sheet(tile, STRAIGHT, 13, 1)
+
+
+def grainy(side: int = 512, seed: int = 1, spread: float = 0.07) -> np.ndarray:
+    """Grey noise that differs from px to px, so that it closes however it is laid."""
+    noise = np.random.default_rng(seed).normal(0.5, spread, (side, side, 1)).astype(np.float32)
+    return np.clip(noise, 0, 1).repeat(3, axis=2)
+
+
+def shaded(picture: np.ndarray, channel: int, amount: float) -> np.ndarray:
+    """A ramp of so many L*, a* or b* across the tile, which is a step of as much at its border."""
+    lab = cv2.cvtColor(picture, cv2.COLOR_RGB2Lab)
+    lab[..., channel] += np.linspace(-0.5, 0.5, picture.shape[1], dtype=np.float32) * amount
+    return np.clip(cv2.cvtColor(lab, cv2.COLOR_Lab2RGB), 0, 1)
+
+
+def with_blurred_band(picture: np.ndarray, wide: int, sigma: float = 6.0) -> np.ndarray:
+    half = picture.shape[1] // 2
+    middle = np.roll(picture, half, axis=1)
+    soft = cv2.GaussianBlur(middle, (0, 0), sigma)
+    middle[:, half - wide // 2 : half + wide // 2] = soft[:, half - wide // 2 : half + wide // 2]
+    return np.roll(middle, -half, axis=1)
+
+
+def fence(slip_px: int, side: int = 512) -> np.ndarray:
+    """Posts and rails that fall by so many px across the tile: at its border they do not meet."""
+    out = np.full((side, side, 3), 0.62, np.float32)
+    for x in range(32, side, side // 8):
+        out[:, x : x + 14] = (0.35, 0.30, 0.25)
+    for y in range(40, side, side // 4):
+        out[y : y + 26] = (0.28, 0.24, 0.2)
+    out += np.random.default_rng(3).normal(0, 0.03, (side, side, 1)).astype(np.float32)
+    fall = np.linspace(0, slip_px, side).astype(int)
+    for x in range(side):
+        out[:, x] = np.roll(out[:, x], fall[x], axis=0)
+    return np.clip(out, 0, 1)
+
+
+@pytest.fixture(scope="module")
+def barnacles() -> np.ndarray:
+    """A photo that was mended."""
+    from orvix.devices.photo_tray import develop
+
+    photo = np.dstack([develop("barnacles", 640, 640)[..., :3], np.full((640, 640), 255, np.uint8)]).astype(np.uint16)
+    steps = [{"name": "even-light"}, {"name": "mend-border"}]
+    told = {"size": [512, 512], "source": {"name": "photo", "values": {"file": "p"}}, "steps": steps}
+    return flat_rgb(Recipe.parse(told).run(lambda _: photo * np.uint16(257)).pixels)
+
+
+@pytest.mark.parametrize("wide", [24, 48, 96])
+def test_a_blurred_band_along_the_border_is_visible_however_wide(wide, barnacles):
+    for ground in (grainy(), barnacles):
+        assert seam(ground, STRAIGHT).verdict == "seamless"
+        assert seam(with_blurred_band(ground, wide), STRAIGHT).verdict == "visible"
+        upright = np.ascontiguousarray(with_blurred_band(ground, wide).transpose(1, 0, 2))
+        assert seam(upright, STRAIGHT).edges["top_bottom"] > 1.35
+
+
+def test_rails_that_do_not_meet_are_visible_though_posts_are_as_strong():
+    assert seam(fence(0), STRAIGHT, full=True).verdict == "seamless"
+    for slip_px in (8, 16, 30):
+        found = seam(fence(slip_px), STRAIGHT, full=True)
+        assert found.verdict == "visible", slip_px
+        assert found.strongest == "slipped"
+
+
+@pytest.mark.parametrize(("channel", "amount"), [(0, 2.0), (1, 2.0), (2, 2.0)])
+def test_a_slight_step_that_grain_hides_is_at_most_faint_and_a_strong_one_is_visible(channel, amount):
+    ground = grainy()
+    assert seam(shaded(ground, channel, amount), STRAIGHT, full=True).verdict in ("seamless", "faint")
+    assert seam(shaded(ground, 0, 5.0), STRAIGHT, full=True).verdict == "visible"
+    smooth = np.full((256, 256, 3), 0.5, np.float32)
+    assert seam(shaded(smooth, channel, amount), STRAIGHT, full=True).verdict == "visible"

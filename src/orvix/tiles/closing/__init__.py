@@ -1,0 +1,1 @@
+"""Whether a picture closes: its borders measured against its own inside."""

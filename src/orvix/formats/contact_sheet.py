@@ -12,7 +12,7 @@ from PIL import Image
 
 from orvix.errors import BadValue
 from orvix.formats.pictures_out import Credit
-from orvix.pictures.writing import latin
+from orvix.lettering.pages import fitting, write_from_right, write_text
 
 COLUMNS, ROWS = 4, 5
 MOST_CELLS = 500
@@ -33,8 +33,7 @@ class Cell:
 def contact_sheet(title: str, cells: Sequence[Cell], credit: Credit) -> bytes:
     """20 things a page, whole and in their proportions, under a title; pages numbered, maker and licence at the foot.
 
-    The standard fonts of PDF have Latin letters only; others are shown as question marks. Raises BadValue for no thing
-    and for more than 500.
+    Fonts are embedded (`lettering.pages`). Raises BadValue for no thing and for more than 500.
     """
     from reportlab.lib.pagesizes import A4
     from reportlab.lib.units import mm
@@ -44,7 +43,7 @@ def contact_sheet(title: str, cells: Sequence[Cell], credit: Credit) -> bytes:
     if not 1 <= len(cells) <= MOST_CELLS:
         raise BadValue("things", len(cells), f"must be 1 to {MOST_CELLS}")
     out = io.BytesIO()
-    page = Page(out, pagesize=A4, invariant=True)
+    page = Page(out, pagesize=A4, invariant=True, pdfVersion=(1, 4))
     page.setTitle(title)
     page.setAuthor(credit.maker)
     page.setSubject(credit.licence)
@@ -55,11 +54,9 @@ def contact_sheet(title: str, cells: Sequence[Cell], credit: Credit) -> bytes:
         if n % each == 0:
             if n:
                 page.showPage()
-            page.setFont("Helvetica-Bold", 15)
-            page.drawString(_LEFT_MM * mm, 278 * mm, latin(title))
-            page.setFont("Helvetica", 8)
-            page.drawString(_LEFT_MM * mm, 10 * mm, latin(foot))
-            page.drawRightString(195 * mm, 10 * mm, f"{n // each + 1} of {pages}")
+            write_text(page, _LEFT_MM * mm, 278 * mm, fitting(title, 15, 180 * mm, bold=True), 15, bold=True)
+            write_text(page, _LEFT_MM * mm, 10 * mm, fitting(foot, 8, 160 * mm), 8)
+            write_from_right(page, 195 * mm, 10 * mm, f"{n // each + 1} of {pages}", 8)
         row, column = divmod(n % each, COLUMNS)
         left, top = _LEFT_MM + column * _STEP_MM[0], _TOP_MM - row * _STEP_MM[1]
         image = Image.fromarray(np.ascontiguousarray(cell.picture))
@@ -67,19 +64,10 @@ def contact_sheet(title: str, cells: Sequence[Cell], credit: Credit) -> bytes:
         scale = min(_SIDE_MM / image.width, (_SIDE_MM - 6) / image.height)
         width, height = image.width * scale, image.height * scale
         page.drawImage(ImageReader(image), left * mm, (top - height) * mm, width * mm, height * mm)
-        page.setFont("Helvetica-Bold", 8)
-        page.drawString(left * mm, (top - height - 3.5) * mm, _short(page, latin(cell.name), "Helvetica-Bold", mm))
-        page.setFont("Helvetica", 7)
+        name = fitting(cell.name, 8, _SIDE_MM * mm, bold=True)
+        write_text(page, left * mm, (top - height - 3.5) * mm, name, 8, bold=True)
         for k, line in enumerate(cell.words):
-            words = _short(page, latin(line), "Helvetica", mm)
-            page.drawString(left * mm, (top - height - 6.6 - 3 * k) * mm, words)
+            words = fitting(line, 7, _SIDE_MM * mm)
+            write_text(page, left * mm, (top - height - 6.6 - 3 * k) * mm, words, 7)
     page.save()
     return out.getvalue()
-
-
-def _short(page: object, text: str, font: str, mm: float) -> str:
-    """A text cut to the width of a cell."""
-    size = 8 if font.endswith("Bold") else 7
-    while len(text) > 1 and page.stringWidth(text, font, size) > _SIDE_MM * mm:  # type: ignore[attr-defined]
-        text = text[:-2].rstrip(".…") + "…"
-    return text

@@ -11,7 +11,7 @@ import base64
 import io
 import struct
 import zlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 from xml.sax.saxutils import escape
 
@@ -32,9 +32,11 @@ from orvix.tiles.repeats import Repeat, cloth
 Pixels = NDArray[np.uint16]
 MM_AN_INCH = 25.4
 _ARTIST, _COPYRIGHT, _SOFTWARE = 0x013B, 0x8298, 0x0131
+_X_RESOLUTION, _Y_RESOLUTION, _RESOLUTION_UNIT, _INCH = 0x011A, 0x011B, 0x0128, 2
 POINTS_AN_INCH, MOST_POINTS = 72, 14_400
 NORMAL_PX = 8
 """How high white lies above black in normals, in px of the picture."""
+_RIM_PX, _MOST_UNROLLED_PX = 16, 32 * 1024 * 1024
 _WEBP_EFFORT = 4
 QUALITY = Value("quality", "Quality", "whole", 95, "More keeps more detail, in a larger JPEG.", low=1, high=100)
 
@@ -191,16 +193,33 @@ def _webp(out: Outgoing) -> bytes:
 def _jpeg(out: Outgoing) -> bytes:
     file = io.BytesIO()
     image = Image.fromarray(np.ascontiguousarray(_eight(out, clear=False)))
-    image.save(file, "JPEG", quality=out.quality, subsampling=0, dpi=(out.ppi, out.ppi), exif=_exif(out))
+    exif = _exif(out)
+    exif[_X_RESOLUTION], exif[_Y_RESOLUTION], exif[_RESOLUTION_UNIT] = out.ppi, out.ppi, _INCH
+    # JFIF knows whole numbers only; where it says none, readers take Exif's.
+    jfif = {"dpi": (int(out.ppi), int(out.ppi))} if float(out.ppi).is_integer() and out.ppi <= 65_535 else {}
+    image.save(file, "JPEG", quality=out.quality, subsampling=0, exif=exif, **jfif)
     return file.getvalue()
 
 
 def _svg(out: Outgoing) -> bytes:
-    """An SVG whose pattern lays the tile as it repeats, at its true size: staggered rows or columns are moved on."""
-    rows, columns = out.pixels.shape[:2]
-    width, height = out.repeat.unrolled_size(columns, rows)
-    (ax, ay), (bx, by) = out.repeat.basis(columns, rows)
-    picture = base64.b64encode(_png(out)).decode()
+    """An SVG whose pattern lays the tile as it repeats, at its true size: staggered rows or columns are moved on.
+
+    Renderers soften the borders of a picture that do not lie on whole px, which shows as hairlines where copies meet.
+    So each copy has _RIM_PX of its neighbours around it, which lie under the next copy or beyond the pattern's border.
+    Copies that are clear may not lie over each other: they are unrolled to one, where it is not too large.
+    """
+    tile, repeat = out.pixels, out.repeat
+    width, height = repeat.unrolled_size(tile.shape[1], tile.shape[0])
+    rim = _RIM_PX
+    if not out.opaque and (width, height) != (tile.shape[1], tile.shape[0]):
+        if width * height <= _MOST_UNROLLED_PX:
+            tile, repeat = cloth(tile, repeat, 0, 0, height, width), Repeat("straight")
+        else:
+            rim = 0
+    rows, columns = tile.shape[:2]
+    (ax, ay), (bx, by) = repeat.basis(columns, rows)
+    around = cloth(tile, repeat, -rim, -rim, rows + 2 * rim, columns + 2 * rim)
+    picture = base64.b64encode(_png(replace(out, pixels=around))).decode()
     places = {
         ((i * ax + j * bx) % width, (i * ay + j * by) % height)
         for i in range(width // columns)
@@ -208,7 +227,7 @@ def _svg(out: Outgoing) -> bytes:
     }
     # A copy that runs over the pattern's border comes in again on its other side.
     shown = sorted(
-        (x - over, y - below)
+        (x - over - rim, y - below - rim)
         for x, y in places
         for over in ((0, width) if x + columns > width else (0,))
         for below in ((0, height) if y + rows > height else (0,))
@@ -219,7 +238,8 @@ def _svg(out: Outgoing) -> bytes:
     box = f"0 0 {3 * width} {3 * height}"
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{mm[0]}" height="{mm[1]}" viewBox="{box}">'
-        f'{about}<defs><image id="tile" width="{columns}" height="{rows}" href="data:image/png;base64,{picture}"/>'
+        f'{about}<defs><image id="tile" width="{columns + 2 * rim}" height="{rows + 2 * rim}" '
+        f'href="data:image/png;base64,{picture}"/>'
         f'<pattern id="repeat" width="{width}" height="{height}" patternUnits="userSpaceOnUse">{uses}</pattern></defs>'
         f'<rect width="100%" height="100%" fill="url(#repeat)"/></svg>\n'
     ).encode()
@@ -255,7 +275,8 @@ def _pdf(out: Outgoing) -> bytes:
     if max(size) > MOST_POINTS:
         raise BadValue("ppi", out.ppi, f"makes a page of {max(size) / POINTS_AN_INCH:.0f} inch; a PDF has at most 200")
     file = io.BytesIO()
-    page = Page(file, pagesize=size, invariant=True)
+    # A picture with alpha has a soft mask, which came with 1.4.
+    page = Page(file, pagesize=size, invariant=True, pdfVersion=(1, 4))
     page.setTitle(out.name)
     page.setAuthor(out.credit.maker)
     page.setSubject(out.credit.licence)

@@ -95,8 +95,3 @@ def flat_rgb(pixels: NDArray[np.uint16], ground: Rgb | None = None) -> NDArray[n
     if (pixels[..., 3] == 65535).all():
         return rgb
     return rgb + np.asarray(ground or contrasting_ground(pixels), np.float32) * (1 - pixels[..., 3:] * scale)
-
-
-def latin(text: str) -> str:
-    """What the standard fonts of PDF can show of a text; question marks for the rest."""
-    return text.encode("cp1252", "replace").decode("cp1252")

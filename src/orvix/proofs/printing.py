@@ -17,7 +17,8 @@ from orvix.canvases.compositing import colour_to_rgb
 from orvix.colour.spaces import chroma_of
 from orvix.devices.print_desk import Goods
 from orvix.errors import BadValue
-from orvix.pictures.writing import latin, png_bytes
+from orvix.lettering.pages import fitting, write_text
+from orvix.pictures.writing import png_bytes
 from orvix.proofs.rendering import MM_AN_INCH
 from orvix.tiles.repeats import Repeat, cloth
 
@@ -211,7 +212,7 @@ def laid_on(px: NDArray[np.uint8], ground: str) -> NDArray[np.uint8]:
 def proof_sheet(title: str, lines: list[str], file: bytes, goods: Goods) -> tuple[bytes, bytes]:
     """The proof sheet as (PDF, PNG): A4, the print with its trim marked, a rule of true centimetres, what was told.
 
-    The standard fonts of PDF have Latin letters only; others are shown as question marks.
+    Fonts are embedded (`lettering.pages`).
     """
     from reportlab.lib.pagesizes import A4
     from reportlab.lib.units import mm
@@ -226,13 +227,11 @@ def proof_sheet(title: str, lines: list[str], file: bytes, goods: Goods) -> tupl
     small = picture.copy()
     small.thumbnail((1600, 1600), Image.Resampling.LANCZOS)
     out = io.BytesIO()
-    page = Page(out, pagesize=A4, invariant=True)
+    page = Page(out, pagesize=A4, invariant=True, pdfVersion=(1, 4))
     page.setTitle(title)
-    page.setFont("Helvetica-Bold", 15)
-    page.drawString(15 * mm, 280 * mm, latin(title))
-    page.setFont("Helvetica", 9)
+    write_text(page, 15 * mm, 280 * mm, fitting(title, 15, 180 * mm, bold=True), 15, bold=True)
     for n, line in enumerate(lines):
-        page.drawString(15 * mm, (273 - 4.6 * n) * mm, latin(line))
+        write_text(page, 15 * mm, (273 - 4.6 * n) * mm, fitting(line, 9, 180 * mm), 9)
     width, height = full[0] * scale, full[1] * scale
     left, low = 15.0, 273 - 4.6 * len(lines) - 4 - height
     page.drawImage(ImageReader(small), left * mm, low * mm, width * mm, height * mm, mask="auto")
@@ -244,7 +243,8 @@ def proof_sheet(title: str, lines: list[str], file: bytes, goods: Goods) -> tupl
     for n in range(11):
         page.line((left + 10 * n) * mm, (low - 6) * mm, (left + 10 * n) * mm, (low - (9 if n % 5 == 0 else 8)) * mm)
     shown = f"shown at 1 : {1 / scale:.2f}" if scale < 1 else "shown at its true size"
-    page.drawString((left + 104) * mm, (low - 8) * mm, f"10 true cm; the print is {shown}; dashed: the trim")
+    words = f"10 true cm; the print is {shown}; dashed: the trim"
+    write_text(page, (left + 104) * mm, (low - 8) * mm, fitting(words, 9, 90 * mm), 9)
     page.save()
     sheet = io.BytesIO()
     small.save(sheet, "PNG")

@@ -27,6 +27,7 @@ from orvix.pictures import read_picture
 from orvix.pictures.packing import flat_rgba8
 from orvix.pictures.reading import read_ppi
 from orvix.pictures.writing import straight_8bit
+from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat, cloth
 
 CREDIT = Credit("Brindle Skerry", "CC BY 4.0, märchenhaft")
@@ -40,8 +41,8 @@ def noise(opaque: bool = False):
     return px
 
 
-def out(name: str, px, **more) -> bytes:
-    return out_format(name).write(Outgoing(px, 254.0, "Cloud <1>", credit=CREDIT, **more))
+def out(name: str, px, ppi: float = 254.0, **more) -> bytes:
+    return out_format(name).write(Outgoing(px, ppi, "Cloud <1>", credit=CREDIT, **more))
 
 
 @pytest.mark.parametrize("opaque", [False, True])
@@ -101,6 +102,44 @@ def test_an_svg_pattern_draws_the_cloth(kind):
     want = cloth(straight_8bit(px), repeat, 0, 0, 3 * height, 3 * width)
     assert drawn.shape == want.shape
     assert np.abs(drawn.astype(int) - want).max() <= 2
+
+
+def lines_where_copies_meet(picture: np.ndarray, step: float) -> float:
+    """The strongest column step within 2 px of where copies meet, over the strongest elsewhere."""
+    steps = np.abs(np.diff(picture[..., :3].astype(float), axis=1)).sum(axis=2).mean(axis=0)
+    near = np.zeros(len(steps), bool)
+    for n in (1, 2):
+        near[max(round(n * step) - 2, 0) : round(n * step) + 2] = True
+    return float(steps[near].max() / steps[4:-4][~near[4:-4]].max())
+
+
+@pytest.mark.parametrize("clear", [False, True])
+@pytest.mark.parametrize("kind", ["straight", "brick", "half-drop"])
+@pytest.mark.parametrize("scale", [0.3, 0.37, 0.77, 1.3, 2.41, 4.0])
+def test_an_svg_pattern_shows_no_hairlines_at_any_scale(kind, scale, clear):
+    told = {"size": [78, 60], "repeat": kind, "seed": 3, "source": {"name": "noise", "values": {"cells": 4}}}
+    px = Recipe.parse(told).render().copy()
+    if clear:
+        px //= 2
+    repeat = Repeat(kind)
+    width, height = (3 * side * scale for side in repeat.unrolled_size(78, 60))
+    text = out("svg", px, repeat=repeat).decode()
+    sized = re.sub(r'width="[\d.]+mm" height="[\d.]+mm"', f'width="{width}" height="{height}"', text)
+    drawn = np.asarray(Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=sized)))).convert("RGBA"))
+    inside = drawn[2:-2, 2:-2, 3]
+    assert inside.min() >= inside.max() - 2, "no px is clearer than the others"
+    assert lines_where_copies_meet(drawn, 78 * scale) < 1.2
+    assert lines_where_copies_meet(drawn.transpose(1, 0, 2), 60 * scale) < 1.2
+
+
+def test_a_pdf_with_alpha_says_that_it_needs_1_4_and_a_jpeg_holds_its_resolution_exactly():
+    assert out("pdf", noise(opaque=False)).startswith(b"%PDF-1.4")
+    for ppi in (72.5, 300.0, 254.37):
+        data = out("jpeg", noise(opaque=True), ppi=ppi)
+        image = Image.open(io.BytesIO(data))
+        assert float(image.getexif()[0x011A]) == pytest.approx(ppi, abs=1e-4)
+        assert float(image.info["dpi"][0]) == pytest.approx(ppi, abs=1e-4)
+        assert read_ppi(data) == pytest.approx(ppi, abs=1e-3)
 
 
 def test_a_style_sheet_repeats_the_unrolled_tile_at_its_true_size():

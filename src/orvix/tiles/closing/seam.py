@@ -223,23 +223,20 @@ def slip(strip: NDArray[np.float32], first: int, last: int) -> float:
     is sought by circular correlation up to 64 rows either way, and counts in dE. Where something is cut and does not
     go on, it goes on a little further up or down.
     """
-    lines = np.array([first, last, *range(first + 8, last - 7, 4)])
     # Each column with those after it, so that the side before a line begins SLIP_REACH columns before it.
     means = cv2.boxFilter(strip, -1, (SLIP_REACH, 1), anchor=(0, 0), borderType=cv2.BORDER_REPLICATE)
-    upright = np.ascontiguousarray(means.transpose(1, 2, 0))
-    gains = np.concatenate([_slips(upright, some) for some in np.array_split(lines, -(-len(lines) // 64))])
+    spectra = rfft(np.ascontiguousarray(means.transpose(1, 2, 0)), axis=2)
+    spectra[:, :, 0] = 0  # the mean of a side is light, not structure
+    lines = np.array([first, last, *range(first + 8, last - 7)])
+    parts = np.array_split(lines, -(-len(lines) // 128))
+    gains = np.concatenate([_slips(spectra[some - SLIP_REACH], spectra[some], strip.shape[0]) for some in parts])
     return float((gains[:2].max() + FLOOR) / (gains[2:].max(initial=0.0) + FLOOR))
 
 
-def _slips(upright: NDArray[np.float32], lines: NDArray[np.int64]) -> NDArray[np.float32]:
-    """How many dE better both sides of each line agree where one slips along it; upright: (columns, 3, rows)."""
-    rows = upright.shape[2]
+def _slips(before: NDArray[np.complex64], after: NDArray[np.complex64], rows: int) -> NDArray[np.float32]:
+    """How many dE better both sides of each line agree where one slips along it; spectra (lines, 3, frequencies)."""
     most = min(SLIP_PX, rows // 4)
-    spectra = []
-    for at in (lines - SLIP_REACH, lines):
-        side = upright[at]
-        spectra.append(rfft(side - side.mean(axis=2, keepdims=True), axis=2))
-    agreement = irfft((spectra[0].conj() * spectra[1]).sum(axis=1), rows, axis=1) / rows
+    agreement = irfft((before.conj() * after).sum(axis=1), rows, axis=1) / rows
     best = np.maximum(agreement[:, : most + 1].max(axis=1), agreement[:, -most:].max(axis=1))
     return np.asarray(np.sqrt(2 * np.maximum(best - agreement[:, 0], 0)), np.float32)
 

@@ -68,6 +68,15 @@ def ensure(name: str = "cluster", *, durable: bool = True) -> Cluster:
     return Cluster(data, port, started=True)
 
 
+def runs(cluster: Cluster) -> bool:
+    """Whether the cluster's server process lives, by its own mark; costs no connection."""
+    try:
+        pid = int((cluster.data / "postmaster.pid").read_text().split("\n")[0])
+    except (OSError, ValueError):
+        return False
+    return _lives(pid, cluster.data)
+
+
 def stop(cluster: Cluster) -> None:
     """Stop the server of this cluster, waiting until it has written everything down."""
     _run([str(binaries() / "pg_ctl"), "-w", "-t", "60", "-m", "fast", "-D", str(cluster.data), "stop"])
@@ -122,14 +131,18 @@ def _drop_stale_pid(data: Path) -> None:
         return
     lines = pid_file.read_text().split("\n")
     pid = int(lines[0]) if lines[0].strip().isdigit() else 0
+    if not _lives(pid, data):
+        pid_file.unlink()
+
+
+def _lives(pid: int, data: Path) -> bool:
+    """Whether a process is the server of this folder, and no zombie."""
     try:
         state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
         command = Path(f"/proc/{pid}/cmdline").read_bytes()
-        alive = state != "Z" and b"postgres" in command and str(data).encode() in command
     except OSError:
-        alive = False
-    if not alive:
-        pid_file.unlink()
+        return False
+    return state != "Z" and b"postgres" in command and str(data).encode() in command
 
 
 def _serves(data: Path, port: int) -> bool:

@@ -68,17 +68,19 @@ def main() -> int:
         return 1
     if not cluster.data.is_relative_to(ROOT):
         print(f"the database lies in {cluster.data}, because the postgres user cannot reach this folder")
-    worker = None
+    worker = keeper = None
     try:
         _prepare(cluster)
         if not args.prepare:
-            worker = Worker()
+            keeper, worker = ClusterKeeper(cluster), Worker()
             _serve(args, port)
     except KeyboardInterrupt:
         pass
     finally:
         if worker is not None:
             worker.stop()
+        if keeper is not None:
+            keeper.stop()
         MARK.unlink(missing_ok=True)
         postgres.stop(cluster)
         print("stopped", flush=True)
@@ -157,6 +159,35 @@ class Worker:
                 self._process.kill()
                 self._process.wait(5)
         (VAR / "worker.pid").unlink(missing_ok=True)
+
+
+class ClusterKeeper:
+    """Starts the cluster again where it was killed: open canvases wait for it and go on."""
+
+    def __init__(self, cluster: postgres.Cluster) -> None:
+        self._cluster = cluster
+        self._stopping = Event()
+        self._thread = Thread(target=self._keep, name="cluster", daemon=True)
+        self._thread.start()
+
+    def _keep(self) -> None:
+        while not self._stopping.wait(1.0):
+            if postgres.runs(self._cluster):
+                continue
+            print("PostgreSQL stopped; it is started again", flush=True)
+            try:
+                again = postgres.ensure()
+            except postgres.ClusterError as error:
+                print(f"PostgreSQL: {error}", file=sys.stderr, flush=True)
+                continue
+            if again.port != self._cluster.port:
+                print(f"its port {self._cluster.port} is taken by another program: start Orvix again", file=sys.stderr)
+                return
+
+    def stop(self) -> None:
+        """Leave it alone from now on."""
+        self._stopping.set()
+        self._thread.join()
 
 
 def _serve(args: argparse.Namespace, port: int) -> None:

@@ -66,19 +66,36 @@ def started(state: Path, *more: str) -> tuple[subprocess.Popen, str]:
     raise AssertionError("".join(said))
 
 
-def paint(url: str, brush: int, canvas: int) -> None:
+def room(url: str, canvas: int):
     address = f"{url.replace('http', 'ws')}/live/canvas/{canvas}/t/"
-    samples = np.array([[8 * n, 100 + 30 * n, 500, 0.8, 0, 0, 0] for n in range(40)], float)
-    with connect(address, origin=url, max_size=None, compression=None) as page:
-        page.send(begin_frame(1, {"brush": brush, "colour": "#ff0000", "seed": 1}))
-        page.send(samples_frame(1, 0, samples))
-        page.send(end_frame(1, 40))
-        while True:
-            frame = page.recv(30)
-            if frame[0] == 0x81:
-                page.send(b"\x07" + struct.pack("<I", struct.unpack("<I", frame[1:5])[0]))
-            elif json.loads(frame[1:])["kind"] == "committed":
-                return
+    return connect(address, origin=url, max_size=None, compression=None)
+
+
+def one_stroke(page, brush: int, n: int = 1) -> None:
+    """Paint a stroke and wait until it is acknowledged."""
+    samples = np.array([[8 * k, 100 + 30 * k, 400 + 100 * n, 0.8, 0, 0, 0] for k in range(40)], float)
+    page.send(begin_frame(n, {"brush": brush, "colour": "#ff0000", "seed": n}))
+    page.send(samples_frame(n, 0, samples))
+    page.send(end_frame(n, 40))
+    while True:
+        frame = page.recv(60)
+        if frame[0] == 0x81:
+            page.send(b"\x07" + struct.pack("<I", struct.unpack("<I", frame[1:5])[0]))
+            continue
+        told = json.loads(frame[1:])
+        assert told["kind"] not in ("refused", "broken"), told
+        if told["kind"] == "committed":
+            return
+
+
+def paint(url: str, brush: int, canvas: int) -> None:
+    with room(url, canvas) as page:
+        one_stroke(page, brush)
+
+
+def some_brush(url: str) -> int:
+    with urllib.request.urlopen(f"{url}/brushes/") as answer:
+        return int(re.search(r'href="/brushes/(\d+)/"', answer.read().decode()).group(1))
 
 
 def exported(url: str, canvas: int) -> np.ndarray:
@@ -124,8 +141,7 @@ def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(state):
     with urllib.request.urlopen(f"{url}{tile}") as answer:
         assert len(re.findall(r'data-beside="\d+"', answer.read().decode())) == 2
 
-    with urllib.request.urlopen(f"{url}/brushes/") as answer:
-        brush = int(re.search(r'href="/brushes/(\d+)/"', answer.read().decode()).group(1))
+    brush = some_brush(url)
     before = exported(url, 1)
     paint(url, brush, 1)
     process.send_signal(signal.SIGKILL)
@@ -143,6 +159,32 @@ def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(state):
     assert process.wait(30) == 0
     assert not list(state.glob("*/postmaster.pid")), "the cluster stopped too"
     assert not (state / "worker.pid").exists(), "and the worker"
+
+
+def test_a_killed_database_is_started_again_and_the_painter_goes_on_and_a_second_server_is_refused(state):
+    process, url = started(state, "--port", str(free_port()))
+    try:
+        brush = some_brush(url)
+        with room(url, 1) as page:
+            one_stroke(page, brush, 1)
+            (pid_file,) = state.glob("*/postmaster.pid")
+            for n in (2, 3):
+                os.kill(int(pid_file.read_text().split()[0]), signal.SIGKILL)
+                one_stroke(page, brush, n)
+        seen = exported(url, 1)
+        port = pid_file.read_text().split("\n")[3]
+        more = {"ORVIX_PG_PORT": port, "ORVIX_SECRET_KEY": "x", "DJANGO_SETTINGS_MODULE": "orvix_web.settings.local"}
+        second = subprocess.run(
+            [sys.executable, "-m", "uvicorn", "orvix_web.asgi:application", "--lifespan", "on", "--port",
+             str(free_port())], env=environment_of(state) | more, capture_output=True, text=True, check=False,
+            timeout=120,
+        )  # fmt: skip
+        assert second.returncode != 0
+        assert "another Orvix server uses this database" in second.stdout + second.stderr
+        assert np.array_equal(exported(url, 1), seen), "the first one serves on"
+    finally:
+        process.send_signal(signal.SIGTERM)
+        assert process.wait(60) == 0
 
 
 def test_a_port_in_use_and_a_bad_one_are_said(state):

@@ -15,9 +15,9 @@ from orvix_demo.strokes import HEIGHT, LAYERS, NET, WIDTH, strokes
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, create_tip_brush, starter_definition
 from orvix_web.canvases.drawings import create_drawing, owned_drawing, publish_drawing
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 from orvix_web.proofs.services import create_proof

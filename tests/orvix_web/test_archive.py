@@ -17,9 +17,10 @@ from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_brush, create_tip_brush, keep_brush
 from orvix_web.canvases import in_use, repainting
 from orvix_web.canvases.drawings import create_drawing, publish_drawing
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, KeptState, Operation, Palette, UndoBlock
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal, load, load_kept
+from orvix_web.canvases.storage import load, load_kept
 from orvix_web.live.painting import open_painting
 from orvix_web.proofs.models import Proof
 from orvix_web.proofs.services import create_proof

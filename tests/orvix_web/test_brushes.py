@@ -23,8 +23,8 @@ from orvix_web.brushes.models import Brush, FontFile
 from orvix_web.brushes.services import create_brush, create_from_definition, starter_definition
 from orvix_web.brushes.trials import SheetOrder, paint_sheet, piece_of
 from orvix_web.canvases.fits import canvas_fits
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal
 from orvix_web.chain.queries import picture_href
 from orvix_web.live.benches import ask
 from orvix_web.live.messages import Batch, Begin, End

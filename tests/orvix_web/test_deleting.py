@@ -13,9 +13,10 @@ from orvix.canvases.layers import Layer
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_brush, create_tip_brush
 from orvix_web.canvases.drawings import create_drawing
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, Palette, PathSet
 from orvix_web.canvases.services import create_canvas, create_canvas_of_tile
-from orvix_web.canvases.storage import Journal, load
+from orvix_web.canvases.storage import load
 from orvix_web.drafts.models import Draft
 from orvix_web.errors import InUse
 from orvix_web.live.painting import open_painting

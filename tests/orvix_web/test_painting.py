@@ -8,9 +8,10 @@ import pytest
 from orvix.errors import OrvixError
 from orvix_demo.scenario import load_scenario
 from orvix_web.brushes.models import Brush
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, Operation, StoredBlock, UndoBlock
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal, load, load_stroke
+from orvix_web.canvases.storage import load, load_stroke
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 from orvix_web.live.painting import Painting, open_painting
 from orvix_web.tiles.models import Tile
@@ -303,3 +304,86 @@ def test_what_a_stroke_changes_through_a_glow_is_told_and_no_more_than_that(canv
     assert changed.any()
     assert not (changed & ~told).any()
     assert told.mean() < 0.7
+
+
+def test_an_operation_that_cannot_be_done_again_is_held_back_with_those_after_it_and_the_rest_is_there(canvas, wavy):
+    painting, _ = opened(canvas)
+    for n in (1, 2, 3, 4):
+        stroke(painting, wavy, n)
+        if n == 2:
+            wanted = pixels(painting).copy()
+    whole = pixels(painting).copy()
+    third = Operation.objects.get(canvas=canvas, number=3)
+    good = dict(third.data)
+    Operation.objects.filter(pk=third.pk).update(data=good | {"layer": 9})
+    read = load(canvas)
+    assert (read.held_back.number, read.held_back.steps) == (3, 2)
+    assert np.array_equal(read.canvas.layer.whole(), wanted), "an export shows what there is"
+
+    again, _ = opened(canvas)
+    assert np.array_equal(pixels(again), wanted)
+    assert again.state()["held_back"]["steps"] == 2
+    assert "9" in again.state()["held_back"]["reason"]
+    with pytest.raises(OrvixError):
+        again.redo()
+    assert again.state()["can_redo"], "it can be tried again"
+    Operation.objects.filter(pk=third.pk).update(data=good)
+    once_more, _ = opened(canvas)
+    once_more.redo()
+    once_more.redo()
+    assert np.array_equal(pixels(once_more), whole), "what was mended comes back by Redo"
+
+
+def test_painting_on_leaves_out_what_was_held_back_for_good(canvas, wavy):
+    painting, _ = opened(canvas)
+    for n in (1, 2):
+        stroke(painting, wavy, n)
+    Operation.objects.filter(canvas=canvas, number=2).update(brush_version=None)
+    again, _ = opened(canvas)
+    stroke(again, wavy, 7)
+    assert "held_back" not in again.state()
+    last, _ = opened(canvas)
+    assert "held_back" not in last.state()
+    assert np.array_equal(pixels(last), pixels(again))
+    states = dict(Operation.objects.filter(canvas=canvas).values_list("number", "state"))
+    assert states == {1: Operation.State.DONE, 2: Operation.State.DROPPED, 3: Operation.State.DONE}
+
+
+def test_a_long_replay_stores_as_it_goes_and_everything_can_still_be_undone(canvas, wavy, monkeypatch):
+    from orvix_web.canvases import storage
+
+    painting, _ = opened(canvas)
+    seen = [pixels(painting).copy()]
+    for n in range(1, 7):
+        stroke(painting, wavy, n)
+        seen.append(pixels(painting).copy())
+    monkeypatch.setattr(storage, "MOST_UNSTORED", 3 << 20)
+    again, journal = opened(canvas)
+    canvas.refresh_from_db()
+    assert 0 < canvas.stored_through < 7
+    assert again.unstored_weight <= 3 << 20
+    assert np.array_equal(pixels(again), seen[6])
+    for n in (5, 4, 3, 2, 1, 0):
+        again.undo()
+        assert np.array_equal(pixels(again), seen[n]), n
+        store(again, journal)
+    for n in range(1, 7):
+        again.redo()
+        assert np.array_equal(pixels(again), seen[n]), n
+
+
+def test_steps_that_are_not_stored_count_against_what_is_kept_for_undoing(canvas, wavy, monkeypatch):
+    from orvix_web.live import painting as module
+
+    monkeypatch.setattr(module, "UNDO_BYTES", 2 << 20)
+    painting, journal = opened(canvas)
+    for n in range(1, 9):
+        stroke(painting, wavy, n)
+        store(painting, journal)
+    kept = sum(module.weight_of(step.change) for step in painting._done)
+    assert kept <= (2 << 20) + 40 * 256 * 256 * 8, "the newest, and no more"
+    assert sum(step.change is not None for step in painting._done) < 8
+    for _ in range(8):
+        painting.undo()
+    assert sum(module.weight_of(step.change) for step in painting._undone) <= (2 << 20) + 40 * 256 * 256 * 8
+    assert not pixels(painting).any()

@@ -11,9 +11,10 @@ from orvix.progress import UNWATCHED, Stopped, Watch
 from orvix_web.brushes.services import create_from_definition, keep_brush
 from orvix_web.canvases import repainting
 from orvix_web.canvases.history import brushes_used, history
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal, load
+from orvix_web.canvases.storage import load
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 from orvix_web.shelf.users import users_of

@@ -7,9 +7,10 @@ import pytest
 
 from orvix.strokes import rhythm
 from orvix_web.brushes.services import create_from_definition
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal, load
+from orvix_web.canvases.storage import load
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 

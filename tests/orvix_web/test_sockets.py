@@ -399,7 +399,7 @@ def test_a_change_is_told_to_open_pages(live, kit):
 
 
 def test_a_stroke_that_cannot_be_stored_is_never_acknowledged_and_the_canvas_goes_back(live, kit, wavy, monkeypatch):
-    from orvix_web.canvases.storage import Journal
+    from orvix_web.canvases.journal import Journal
 
     with room(live, kit) as one:
         one.look(640, 384)
@@ -423,6 +423,115 @@ def test_a_stroke_that_cannot_be_stored_is_never_acknowledged_and_the_canvas_goe
         again.paint(kit, wavy, stroke=3)
         again.until("committed", number=2)
     assert Operation.objects.filter(canvas=kit.canvas).count() == 2
+
+
+def edit(page_: Page, **told) -> None:
+    page_.socket.send(bytes([messages.EDIT]) + json.dumps(told).encode())
+
+
+def new_layers(page_: Page, *, name: str = "More") -> list[dict]:
+    """The layers that a page would ask for: those it has and one more."""
+    edit(page_, what="nothing-of-the-kind")
+    page_.until("refused")
+    return [{"id": 1, "name": "Layer 1"}, {"id": 2, "name": name}]
+
+
+def test_nothing_behind_a_write_that_failed_is_written_and_the_canvas_opens_again(live, kit, wavy, monkeypatch):
+    """A layer that is not stored, and strokes on it that came meanwhile: none of them may be in the log alone."""
+    from orvix_web.canvases.journal import Journal, Record
+
+    whole, failing = Journal.commit.__wrapped__, threading.Event()
+
+    def once(journal, record: Record) -> None:
+        if record.kind == "layers" and not failing.is_set():
+            time.sleep(0.5)  # so that what comes behind waits in the queue
+            failing.set()
+            raise OSError("no room left")
+        whole(journal, record)
+
+    from orvix_web.canvases import journal as journals
+
+    monkeypatch.setattr(Journal, "commit", journals.in_order(once))
+    with room(live, kit) as one:
+        one.look(640, 384)
+        one.paint(kit, wavy)
+        one.until("committed", number=1)
+        edit(one, what="layers", layers=new_layers(one))
+        for n in (2, 3):
+            one.paint(kit, wavy + np.array([0, 20 * n, 30, 0, 0, 0, 0]), stroke=n, layer=2)
+        told = one.until("broken")
+        assert "could not be stored" in told["message"]
+    assert failing.is_set()
+    assert list(Operation.objects.filter(canvas=kit.canvas).values_list("number", flat=True)) == [1]
+    with room(live, kit, "again") as again:
+        again.look(640, 384)
+        again.paint(kit, wavy, stroke=4)
+        again.until("committed", number=2)
+
+
+@pytest.mark.parametrize("name", ["half \ud83d of a pair", "nul \0 inside"])
+def test_a_text_that_the_log_cannot_hold_is_refused_and_the_canvas_goes_on(live, kit, wavy, name):
+    with room(live, kit) as one:
+        one.look(640, 384)
+        edit(one, what="layers", layers=new_layers(one, name=name))
+        assert "must not hold NUL or half a pair" in one.until("refused")["message"]
+        one.paint(kit, wavy)
+        one.until("committed", number=1)
+
+
+def end_all_backends() -> None:
+    """End every other connection to this database, as a restart of its server does."""
+    from django.db import connection
+
+    with connection.cursor() as asked:
+        asked.execute(
+            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() "
+            "AND pid <> pg_backend_pid()"
+        )
+
+
+def test_a_canvas_whose_database_connections_were_ended_goes_on(live, kit, wavy):
+    """Those of its paint thread, which reads the brush and waiting blocks, and of its journal."""
+    with room(live, kit) as one:
+        one.look(640, 384)
+        one.paint(kit, wavy)
+        one.until("committed", number=1)
+        for n in (2, 3):
+            end_all_backends()
+            one.paint(kit, wavy + np.array([0, 0, 40 * n, 0, 0, 0, 0]), stroke=n, seed=n)
+            one.until("committed", number=n)
+        end_all_backends()
+        one.socket.send(bytes([messages.UNDO]))
+        one.until("committed", what="undo")
+        settled(one)
+        seen = one.picture.copy()
+    with room(live, kit, "again") as again:
+        again.look(640, 384)
+        settled(again)
+        assert np.array_equal(again.picture, seen)
+
+
+@pytest.mark.parametrize("limit", ["age", "weight"])
+def test_a_hand_that_never_rests_is_stored_in_between(live, kit, wavy, monkeypatch, limit):
+    monkeypatch.setattr(session, "IDLE_SECONDS", 60.0)
+    monkeypatch.setattr(session, "STORE_SECONDS", 0.3 if limit == "age" else 600.0)
+    if limit == "weight":
+        monkeypatch.setattr(session, "MOST_UNSTORED", 1 << 20)
+    with room(live, kit) as one:
+        one.look(640, 384)
+        for n in range(1, 200):
+            one.paint(kit, wavy + np.array([0, 0, 7 * (n % 20), 0, 0, 0, 0]), stroke=n, seed=n)
+            one.until("committed", number=n)
+            kit.canvas.refresh_from_db()
+            if kit.canvas.stored_through:
+                break
+        assert 0 < kit.canvas.stored_through <= n
+        settled(one)
+        seen = one.picture.copy()
+    with room(live, kit, "again") as again:
+        again.look(640, 384)
+        settled(again)
+        assert np.array_equal(again.picture, seen)
 
 
 def test_an_opening_that_fails_is_refused_and_the_next_one_opens(live, kit, monkeypatch):

@@ -393,10 +393,14 @@ def paint_stroke(
     times: Fraction = Fraction(1),
     threads: Executor | None = None,
 ) -> tuple[Change, int]:
-    """Paint a whole stroke; returns the blocks before it and how many stamps it laid."""
+    """Paint a whole stroke; returns the blocks before it and how many stamps it laid. One that fails leaves nothing."""
     run = StrokeRun(canvas, stroke, grains, times, threads)
-    run.feed(check_samples(stroke.samples), last=True)
-    return run.finish(), run.stamp_count
+    try:
+        run.feed(check_samples(stroke.samples), last=True)
+        return run.finish(), run.stamp_count
+    except BaseException:
+        run.drop()
+        raise
 
 
 def put_back(canvas: Canvas, change: Change) -> Change:

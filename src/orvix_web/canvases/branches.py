@@ -10,10 +10,10 @@ from django.db.models import Q
 
 from orvix.errors import BadValue
 from orvix_web.canvases.history import history
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.repainting import owned
 from orvix_web.canvases.steps import do_steps, refuse_long
-from orvix_web.canvases.storage import Journal
 from orvix_web.live.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
 

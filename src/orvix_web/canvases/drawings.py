@@ -20,9 +20,10 @@ from orvix.tiles.state import TileState
 from orvix_web.canvases.fits import proven_to_close
 from orvix_web.canvases.guides import check_settings
 from orvix_web.canvases.history import history
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal, spec_of
+from orvix_web.canvases.storage import spec_of
 from orvix_web.chain.following import follow
 from orvix_web.tiles.models import Tile, TileVersion
 from orvix_web.tiles.rendering import snapshot_source

@@ -21,11 +21,12 @@ from orvix.progress import Watch
 from orvix.tiles.joining import PLAIN, Joining
 from orvix.tiles.repeats import parse_fraction
 from orvix_web.canvases.history import history
+from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.repainting import owned
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.steps import begun, each_step
-from orvix_web.canvases.storage import Journal, Record, first_spec, spec_json
+from orvix_web.canvases.storage import first_spec, spec_json
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.tiles.services import check_name

@@ -11,9 +11,9 @@ from orvix.canvases.layers import Change, Layer, block_numbers
 from orvix.errors import UnreadableFile
 from orvix.formats import openraster
 from orvix.pictures.reading import read_ppi, read_with_notes
+from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import Journal, Record
 from orvix_web.tiles.services import check_name
 from orvix_web.tiles.thumbnails import thumbnail
 

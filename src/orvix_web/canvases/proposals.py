@@ -15,10 +15,10 @@ from orvix.canvases.operations.rework import CHANGES, check_rework
 from orvix.progress import Watch
 from orvix_web.canvases.branches import made_of
 from orvix_web.canvases.history import History, history, rework_steps
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.repainting import owned
 from orvix_web.canvases.steps import check_strokes, do_steps
-from orvix_web.canvases.storage import Journal
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.tiles.thumbnails import thumbnail

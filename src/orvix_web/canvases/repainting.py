@@ -16,9 +16,9 @@ from orvix.errors import BadValue
 from orvix.progress import Watch
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.history import history
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, KeptState, Operation, Repainted
 from orvix_web.canvases.steps import do_steps
-from orvix_web.canvases.storage import Journal
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.live.notices import changed

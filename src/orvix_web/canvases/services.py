@@ -17,8 +17,9 @@ from orvix.tiles.joining import PLAIN, Joining
 from orvix.tiles.recipe import Recipe
 from orvix_web.brushes.models import Brush
 from orvix_web.canvases.fits import repeats_of
+from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import Journal, Record, load, spec_of
+from orvix_web.canvases.storage import load, spec_of
 from orvix_web.errors import or_404
 from orvix_web.live.notices import changed
 from orvix_web.tiles.models import Tile

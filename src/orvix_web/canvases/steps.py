@@ -16,16 +16,9 @@ from orvix.errors import BadValue, OrvixError
 from orvix.progress import UNWATCHED, Watch
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.history import History, Step, history, rework_steps, samples_and_data
+from orvix_web.canvases.journal import Record
 from orvix_web.canvases.models import Canvas, Operation
-from orvix_web.canvases.storage import (
-    Done,
-    Record,
-    as_stroke,
-    blank,
-    first_spec,
-    load_kept,
-    with_state,
-)
+from orvix_web.canvases.storage import Done, as_stroke, blank, first_spec, load_kept, with_state
 
 DoneWith = tuple[Done, Change | None]
 """An operation that stands, and what undoes it, if that is at hand."""

@@ -1,4 +1,4 @@
-"""The operation log and the stored blocks of one canvas: the only module that writes them.
+"""The operation log and the stored blocks of one canvas, read; `journal` writes them.
 
 Law (see models): stored blocks = what the done operations up to `stored_through` leave. `load` therefore reads the
 blocks and replays the done operations after them, so whatever was committed before a server was killed is there.
@@ -6,7 +6,8 @@ blocks and replays the done operations after them, so whatever was committed bef
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import logging
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import partial
@@ -14,16 +15,13 @@ from typing import Any
 
 import numpy as np
 import zstandard
-from django.db import transaction
-from django.db.models import F
-from django.utils import timezone
+from django.db import DatabaseError, transaction
 from numpy.typing import NDArray
 
-from orvix import ENGINE_VERSION
 from orvix.canvases.blocks import EMPTY, Block
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
-from orvix.canvases.layers import FIRST_LAYER, SELECTION, At, Change, Stack, block_numbers, parse_stack
+from orvix.canvases.layers import FIRST_LAYER, At, Change, Stack, parse_stack
 from orvix.canvases.operations import do
 from orvix.canvases.outlines import TIMES
 from orvix.canvases.strokes import SECOND, GrainLayer, Stroke, paint_stroke
@@ -36,36 +34,18 @@ from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat, parse_fraction
 from orvix_web.brushes.loading import load_font, load_version
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
-from orvix_web.canvases.models import Canvas, Clip, KeptBlock, KeptPicture, KeptState, Operation, StoredBlock, UndoBlock
-from orvix_web.live.notices import changed
+from orvix_web.canvases.models import Canvas, Clip, KeptBlock, KeptPicture, KeptState, Operation, StoredBlock
+from orvix_web.database import with_database
 from orvix_web.tiles.rendering import unpack_pixels
-from orvix_web.tiles.thumbnails import thumbnail
 
+logger = logging.getLogger(__name__)
+
+MOST_UNSTORED = 64 * 1024 * 1024
+"""Octets of blocks before what is not stored yet, from which on it is stored without waiting for a rest."""
 SHOWN_BITS = 11
 """The picture that is kept for quick opening has at most 2^11 px a side."""
-KEPT_UNDO = 500
-"""How many of the newest operations keep the blocks before them in the database."""
 
 State = Operation.State
-
-
-@dataclass(frozen=True)
-class Record:
-    """An operation on its way into the log. data: what it was told; for a stroke mode, colour, seed, layer, values.
-
-    layers_before, spec_before: the stack and the spec before it, where it changed those. brush_version_id and samples
-    are a stroke's.
-    """
-
-    number: int
-    kind: str
-    data: dict[str, Any]
-    layers_before: Stack | None = None
-    brush_version_id: int | None = None
-    samples: NDArray[np.float64] | None = None
-    spec_before: CanvasSpec | None = None
-    undo_dropped: bool = False
-    """Whether what stood before it is not kept."""
 
 
 @dataclass(frozen=True)
@@ -78,6 +58,16 @@ class Done:
     brush_version_id: int | None = None
 
 
+@dataclass(frozen=True)
+class HeldBack:
+    """Operations that are not shown, because the first of them cannot be done again: its number, how many they are, and
+    why it cannot."""
+
+    number: int
+    steps: int
+    reason: str
+
+
 @dataclass
 class Opened:
     """A canvas as it was loaded: its pixels, and its done and undone operations, oldest first."""
@@ -87,6 +77,7 @@ class Opened:
     undone: list[Done] = field(default_factory=list)
     replayed: dict[int, Change] = field(default_factory=dict)
     next_number: int = 1
+    held_back: HeldBack | None = None
     shown: NDArray[np.uint8] | None = None
     """The whole picture at `SHOWN_BITS`, as it was kept with the stored blocks, where it still holds."""
 
@@ -120,37 +111,94 @@ def blank(row: Canvas, spec: CanvasSpec | None = None) -> CoreCanvas:
     return canvas
 
 
-@transaction.atomic
-def load(row: Canvas, *, at_need: bool = False) -> Opened:
+Store = Callable[[Change, int, dict[int, Change]], None]
+"""Stores blocks, as `Journal.store` does."""
+
+
+def load(row: Canvas, *, store: Store | None = None) -> Opened:
     """Read the stored blocks and replay what was done after them.
 
-    The row is read anew and locked meanwhile: every write of the log touches it, so blocks and log agree. at_need: each
-    block is read when it is first looked at; only for the one that writes this canvas, whose own writes come after the
-    block that they replace was looked at (`Blocks.put` hands it out).
+    store: for the one that writes this canvas, by which it stores what the replay leaves as soon as that weighs
+    MOST_UNSTORED; then each block is read when it is first looked at. An operation that cannot be replayed and all
+    after it are held back: the canvas is as it was before them, and they count as undone.
+    """
+    held: HeldBack | None = None
+    while True:
+        try:
+            opened = _load(row, store, held.number if held else None)
+        except _CannotReplay as stop:
+            logger.exception("canvas %s: operation %s cannot be done again", row.pk, stop.number)
+            held = HeldBack(stop.number, 0, str(stop.__cause__)[:200] or type(stop.__cause__).__name__)
+            continue
+        if held is not None:
+            opened.held_back = replace(held, steps=sum(one.number >= held.number for one in opened.undone))
+        return opened
+
+
+class _CannotReplay(Exception):
+    def __init__(self, number: int) -> None:
+        super().__init__(number)
+        self.number = number
+
+
+@transaction.atomic
+def _load(row: Canvas, store: Store | None, until: int | None) -> Opened:
+    """As `load`; operations from `until` on are held back.
+
+    The row is read anew and locked meanwhile: every write of the log touches it, so blocks and log agree. Blocks are
+    read at need only for the one that writes this canvas, whose own writes come after the block that they replace was
+    looked at (`Blocks.put` hands it out).
     """
     row = Canvas.objects.select_for_update().get(pk=row.pk)
     opened = Opened(blank(row))
     opened.canvas.restack(parse_stack(row.layers))
-    columns = ("layer", "row", "column", "pk" if at_need else "pixels")
-    read = _read_block if at_need else unpack
+    columns = ("layer", "row", "column", "pk" if store else "pixels")
+    read = _read_block if store else unpack
     for layer, at_row, column, what in StoredBlock.objects.filter(canvas=row).values_list(*columns).iterator(256):
         opened.canvas.layer_blocks(layer).put_waiting((at_row, column), partial(read, what))
     opened.shown = _kept_picture(row, opened.canvas)
     grains = GrainLayer(opened.canvas)
     logged = Operation.objects.filter(canvas=row)
+    if store is not None and until is not None:
+        logged.filter(number__gte=until, state=State.DONE).update(state=State.UNDONE)
     for number, state, *rest in logged.values_list("number", "state", "kind", "data", "brush_version_id"):
         opened.next_number = number + 1
-        if state == State.UNDONE:
+        held = state == State.DONE and until is not None and number >= until
+        if state == State.UNDONE or held:
             opened.undone.append(Done(number, *rest))
         elif state == State.DONE:
             opened.done.append(Done(number, *rest))
             if number > row.stored_through:
-                opened.replayed[number] = do_again(row, number, opened.canvas, grains)
+                _replay(row, number, opened, grains, store)
     return opened
 
 
+def _replay(row: Canvas, number: int, opened: Opened, grains: GrainLayer, store: Store | None) -> None:
+    """Do an operation again. Only the one that writes wants what stood before it, and stores that before it weighs too
+    much."""
+    try:
+        change = do_again(row, number, opened.canvas, grains)
+    except (DatabaseError, MemoryError):
+        raise
+    except Exception as error:  # whatever it is, the canvas must open
+        raise _CannotReplay(number) from error
+    if store is None:
+        return
+    opened.replayed[number] = change
+    if sum(weight_of(one) for one in opened.replayed.values()) > MOST_UNSTORED:
+        places = {at for one in opened.replayed.values() for at in one.blocks}
+        blocks = {at: opened.canvas.layer_blocks(at[0]).get(at[1]) for at in places}
+        store(Change(blocks, opened.canvas.stack, opened.canvas.spec), number, opened.replayed)
+        opened.replayed, opened.shown = {}, None
+
+
+def weight_of(change: Change | None) -> int:
+    """Octets of the blocks that a change keeps."""
+    return 0 if change is None else BLOCK * BLOCK * 8 * sum(block is not None for block in change.blocks.values())
+
+
 def _read_block(pk: int) -> Block:
-    return unpack(StoredBlock.objects.values_list("pixels", flat=True).get(pk=pk))
+    return unpack(with_database(lambda: StoredBlock.objects.values_list("pixels", flat=True).get(pk=pk)))
 
 
 def _kept_picture(row: Canvas, canvas: CoreCanvas) -> NDArray[np.uint8] | None:
@@ -247,175 +295,6 @@ def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.flo
     )
 
 
-class Journal:
-    """Writes of one open canvas, in order, all on one thread."""
-
-    def __init__(self, canvas_id: int, owner_id: int) -> None:
-        self._canvas_id = canvas_id
-        self._owner_id = owner_id
-
-    def commit(self, record: Record) -> None:
-        """Add an operation to the log. What was undone before it leaves the history, though not the table."""
-        with transaction.atomic():
-            log = Operation.objects.filter(canvas_id=self._canvas_id)
-            log.filter(state=State.UNDONE).update(state=State.DROPPED, dropped_by=record.number)
-            Operation.objects.create(
-                canvas_id=self._canvas_id,
-                number=record.number,
-                engine_version=ENGINE_VERSION,
-                kind=record.kind,
-                data=record.data,
-                samples=b"" if record.samples is None else pack_samples(record.samples),
-                layers_before=None if record.layers_before is None else stack_json(record.layers_before),
-                spec_before=None if record.spec_before is None else spec_json(record.spec_before),
-                brush_version_id=record.brush_version_id,
-                undo_dropped=record.undo_dropped,
-            )
-            self._touch()
-
-    def undo(self, number: int, restored: Change) -> None:
-        """Mark an operation undone; where the stored blocks hold it already, put back those before it."""
-        with transaction.atomic():
-            row = Canvas.objects.select_for_update().get(pk=self._canvas_id)
-            Operation.objects.filter(canvas=row, number=number).update(state=State.UNDONE)
-            if number <= row.stored_through:
-                self._write_blocks(restored.blocks)
-                layers = row.layers if restored.stack is None else stack_json(restored.stack)
-                spec = {} if restored.spec is None else spec_json(restored.spec)
-                Canvas.objects.filter(pk=row.pk).update(stored_through=number - 1, layers=layers, **spec)
-            self._touch()
-
-    def redo(self, number: int) -> None:
-        """Mark an undone operation done again; its pixels are stored with the next blocks."""
-        with transaction.atomic():
-            Operation.objects.filter(canvas_id=self._canvas_id, number=number).update(state=State.DONE)
-            self._touch()
-
-    def flush(self) -> None:
-        """Every call has written what it was told when it returns."""
-
-    def store(self, now: Change, through: int, befores: dict[int, Change]) -> None:
-        """Store the blocks and the stack as they are after operation `through`, and what stood before those since."""
-        with transaction.atomic():
-            self._write_blocks(now.blocks)
-            rows = dict(
-                Operation.objects.filter(canvas_id=self._canvas_id, number__in=befores).values_list("number", "pk")
-            )
-            UndoBlock.objects.filter(operation_id__in=rows.values()).delete()
-            UndoBlock.objects.bulk_create(
-                (
-                    UndoBlock(operation_id=rows[number], layer=layer, row=key[0], column=key[1], pixels=delta)
-                    for number, (layer, key), delta in deltas(now, befores)
-                    if number in rows
-                ),
-                batch_size=64,
-            )
-            old = Operation.objects.filter(canvas_id=self._canvas_id, number__lte=through - KEPT_UNDO)
-            UndoBlock.objects.filter(operation__in=old).delete()
-            old.filter(undo_dropped=False).update(layers_before=None, undo_dropped=True)
-            layers = {} if now.stack is None else {"layers": stack_json(now.stack)}
-            spec = {} if now.spec is None else spec_json(now.spec)
-            Canvas.objects.filter(pk=self._canvas_id).update(stored_through=through, **layers, **spec)
-
-    def before(self, number: int, canvas: CoreCanvas) -> Change | None:
-        """What stood before the newest operation of `canvas`, or None where it is kept no longer."""
-        operation = Operation.objects.get(canvas_id=self._canvas_id, number=number)
-        if operation.undo_dropped:
-            return None
-        change = Change()
-        if operation.layers_before is not None:
-            change.stack = parse_stack(operation.layers_before)
-        if operation.spec_before is not None:
-            change.spec = with_spec(canvas.spec, operation.spec_before)
-        for one in UndoBlock.objects.filter(operation=operation):
-            at = (one.layer, (one.row, one.column))
-            before = _differs(unpack(one.pixels), canvas.layer_blocks(one.layer).get(at[1]))
-            change.blocks[at] = before if before.any() else None
-        return change or None
-
-    def keep(
-        self,
-        canvas: CoreCanvas,
-        png: bytes,
-        made_of: list[int] | None = None,
-        proposed: dict[str, Any] | None = None,
-    ) -> KeptState:
-        """Keep a state of the canvas under the next number, to be looked at and taken up again.
-
-        made_of: the operations that were done then, where that is known. proposed: as `KeptState` has it.
-        """
-        with transaction.atomic():
-            Canvas.objects.select_for_update().get(pk=self._canvas_id)
-            last = KeptState.objects.filter(canvas_id=self._canvas_id).last()
-            number = last.number + 1 if last else 1
-            state = KeptState.objects.create(
-                canvas_id=self._canvas_id,
-                number=number,
-                layers=stack_json(canvas.stack),
-                spec=spec_json(canvas.spec),
-                thumbnail=png,
-                made_of=made_of,
-                proposed=proposed,
-            )
-            KeptBlock.objects.bulk_create(
-                (
-                    KeptBlock(state=state, layer=layer, row=row, column=column, pixels=pack(blocks.get((row, column))))
-                    for layer in (SELECTION, *block_numbers(canvas.stack))
-                    for blocks in [canvas.layer_blocks(layer)]
-                    for row, column in blocks
-                ),
-                batch_size=64,
-            )
-            changed(self._owner_id)
-        return state
-
-    def take_over(self, canvas: CoreCanvas) -> None:
-        """Store another canvas's pixels and layers as those of this one, which has no history yet."""
-        blocks = {
-            (layer, key): canvas.layer_blocks(layer).get(key)
-            for layer in block_numbers(canvas.stack)
-            for key in canvas.layer_blocks(layer)
-        }
-        with transaction.atomic():
-            self.store(Change(blocks, canvas.stack), 0, {})
-            self.thumbnail(thumbnail(canvas.small()))
-
-    def picture(self, shown: NDArray[np.uint8], spec: CanvasSpec, through: int, tiles: dict[str, int]) -> None:
-        """Keep the whole picture as it is after operation `through`, with these versions of the tiles in its fills."""
-        told = {"through": through, "tiles": tiles, **spec_json(spec)}
-        pixels = zstandard.ZstdCompressor(level=1).compress(np.ascontiguousarray(shown[..., :3]).tobytes())
-        KeptPicture.objects.update_or_create(canvas_id=self._canvas_id, defaults={"pixels": pixels, "of": told})
-
-    def thumbnail(self, png: bytes) -> None:
-        """Keep a new small picture of the canvas."""
-        Canvas.objects.filter(pk=self._canvas_id).update(thumbnail=png)
-        changed(self._owner_id)
-
-    def _touch(self) -> None:
-        row = Canvas.objects.filter(pk=self._canvas_id)
-        row.update(revision=F("revision") + 1, touched=timezone.now())
-        changed(self._owner_id)
-
-    def _write_blocks(self, blocks: dict[At, Block | None]) -> None:
-        by_state: dict[bool, list[At]] = {True: [], False: []}
-        for at, block in blocks.items():
-            by_state[block is None].append(at)
-        for layer, (row, column) in by_state[True]:
-            StoredBlock.objects.filter(canvas_id=self._canvas_id, layer=layer, row=row, column=column).delete()
-        StoredBlock.objects.bulk_create(
-            (
-                StoredBlock(
-                    canvas_id=self._canvas_id, layer=at[0], row=at[1][0], column=at[1][1], pixels=pack(blocks[at])
-                )
-                for at in by_state[False]
-            ),
-            update_conflicts=True,
-            unique_fields=["canvas", "layer", "row", "column"],
-            update_fields=["pixels"],
-            batch_size=64,
-        )
-
-
 def stack_json(stack: Stack) -> list[dict[str, Any]]:
     """A stack as the database holds it."""
     return [layer.as_dict() for layer in stack]
@@ -449,11 +328,11 @@ def deltas(now: Change, befores: dict[int, Change]) -> Iterator[tuple[int, At, b
     after = dict(now.blocks)
     for number in sorted(befores, reverse=True):
         for at, before in befores[number].blocks.items():
-            yield number, at, pack(_differs(before, after[at]))
+            yield number, at, pack(differs(before, after[at]))
             after[at] = before
 
 
-def _differs(a: Block | None, b: Block | None) -> Block:
+def differs(a: Block | None, b: Block | None) -> Block:
     return (EMPTY if a is None else a) ^ (EMPTY if b is None else b)
 
 

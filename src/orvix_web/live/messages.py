@@ -160,7 +160,20 @@ def _read_json(body: memoryview) -> dict[str, Any]:
         raise BadMessage("message: its body must be JSON") from error
     if not isinstance(told, dict):
         raise BadMessage("message: its body must be a JSON object")
+    if b"\\u" in bytes(body):
+        _check_texts(told)
     return told
+
+
+def _check_texts(told: Any) -> None:
+    """What the log cannot hold may not come in: JSON escapes say characters that PostgreSQL and UTF-8 do not have."""
+    if isinstance(told, dict):
+        told = [*told, *told.values()]
+    if isinstance(told, list):
+        for one in told:
+            _check_texts(one)
+    elif isinstance(told, str) and any(one == "\0" or "\ud800" <= one <= "\udfff" for one in told):
+        raise BadMessage(f"text {told[:40]!r}: must not hold NUL or half a pair of surrogates")
 
 
 def _read_samples(body: memoryview) -> NDArray[np.float64]:

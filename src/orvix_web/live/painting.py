@@ -22,13 +22,14 @@ from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.devices.pen import PenPressure
 from orvix.errors import BadValue
-from orvix.geometry import BLOCK, Box, block_box, clip, merged
+from orvix.geometry import Box, block_box, clip, merged
 from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
+from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.steps import DoneWith
-from orvix_web.canvases.storage import Done, Journal, Opened, Record, as_stroke, load
+from orvix_web.canvases.storage import Done, Opened, as_stroke, load, weight_of
 from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.looking import history_facts, history_pictures, selection_facts
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
@@ -92,6 +93,7 @@ class Painting:
         self._restacked = any(change.stack is not None for change in opened.replayed.values())
         self._unstored: dict[int, Change] = dict(opened.replayed)
         self._next = opened.next_number
+        self._held_back = opened.held_back
         self._open: _Open | None = None
         self._facts: tuple[tuple[int, int], dict[str, Any]] = ((-1, 0), {})
         """What the history says, and of which state of it."""
@@ -138,7 +140,9 @@ class Painting:
         told = {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
         told |= {"layers": layers, "next_layer": self._highest + 1, "history": self._facts[1]}
         spec = self.canvas.spec
-        return told | {"selected": self._selected, "sheet": [spec.width, spec.height, spec.ppi, spec.ground or ""]}
+        told |= {"selected": self._selected, "sheet": [spec.width, spec.height, spec.ppi, spec.ground or ""]}
+        held = self._held_back
+        return told | ({"held_back": {"steps": held.steps, "reason": held.reason}} if held else {})
 
     def _numbers_had(self, canvas: Canvas) -> int:
         """The highest number that a layer or mask of this canvas has had, as far as its log says."""
@@ -235,6 +239,7 @@ class Painting:
 
     def _remember(self, what: Done, change: Change) -> None:
         self._undone.clear()
+        self._held_back = None
         self._done.append(_Step(what, change))
         self._unstored[what.number] = change
         self._mark(change)
@@ -358,6 +363,7 @@ class Painting:
         self._undone.append(_Step(step.what, put_back(self.canvas, restored)))
         self._unstored.pop(step.number, None)
         self._log.undo(step.number, restored)
+        self._forget_old()
         if step.what.kind != "stroke":
             self._forget_before()
         self._mark(restored)
@@ -369,11 +375,12 @@ class Painting:
         self._end_trial()
         if not self._undone:
             return 0, []
-        step = self._undone.pop()
+        step = self._undone[-1]
         if step.change is not None:
             before = put_back(self.canvas, step.change)
         else:
             before = self._past.again(step.number, self.canvas, self.grains)
+        self._undone.pop()
         self._done.append(_Step(step.what, before))
         self._unstored[step.number] = before
         self._log.redo(step.number)
@@ -381,6 +388,11 @@ class Painting:
             self._forget_before()
         self._mark(before)
         return step.number, self._follow(before)
+
+    @property
+    def unstored_weight(self) -> int:
+        """Octets of the blocks that stood before what is not stored yet."""
+        return sum(weight_of(change) for change in self._unstored.values())
 
     def take_unstored(self) -> tuple[Change, int, dict[int, Change]] | None:
         """The blocks and the stack to be stored, through which number, and what stood before; None for nothing.
@@ -470,18 +482,18 @@ class Painting:
         return merged(boxes)
 
     def _forget_old(self) -> None:
-        """Let go of the oldest blocks kept for undoing once they weigh too much and stand in the database."""
+        """Let go of the oldest blocks kept for undoing and redoing once they weigh too much: those before a step stand
+        in the database once it is stored, and what was undone is in the log."""
         weight = 0
-        for step in reversed(self._done):
-            if step.change is not None:
-                weight += sum(BLOCK * BLOCK * 8 for block in step.change.blocks.values() if block is not None)
-                if weight > UNDO_BYTES and step.number not in self._unstored:
-                    step.change = None
+        for step in [*reversed(self._undone), *reversed(self._done)]:
+            weight += weight_of(step.change)
+            if weight > UNDO_BYTES and step.number not in self._unstored:
+                step.change = None
 
 
 def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> Painting:
     """A canvas row as a painting; what must be written goes to `log`, or straight to the journal."""
-    return Painting(load(row, at_need=True), log or journal, KeptPast(row, journal))
+    return Painting(load(row, store=journal.store), log or journal, KeptPast(row, journal))
 
 
 def as_kept(samples: Samples) -> Samples:

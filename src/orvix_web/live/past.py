@@ -15,10 +15,12 @@ from orvix.strokes.loaded import LoadedBrush
 from orvix_web.accounts.pens import pen_of
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.history import recall
+from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.picking import strokes_asked_for
 from orvix_web.canvases.steps import DoneWith, as_it_was_before, rework
-from orvix_web.canvases.storage import Journal, do_again, with_state
+from orvix_web.canvases.storage import do_again, with_state
+from orvix_web.database import with_database
 
 
 class Past(Protocol):
@@ -53,36 +55,36 @@ class Past(Protocol):
 
 
 class KeptPast:
-    """The `Past` of a canvas that is kept."""
+    """The `Past` of a canvas that is kept. Whatever it reads it reads again where the database went away meanwhile."""
 
     def __init__(self, row: CanvasRow, journal: Journal) -> None:
         self._row = row
         self._journal = journal
 
     def brush(self, version_id: int) -> LoadedBrush:
-        return load_version(self._row.owner_id, version_id)
+        return with_database(lambda: load_version(self._row.owner_id, version_id))
 
     def before(self, number: int, canvas: Canvas) -> Change | None:
-        return self._journal.before(number, canvas)
+        return with_database(lambda: self._journal.before(number, canvas))
 
     def painted_before(self, number: int, canvas: Canvas) -> Change:
-        other = as_it_was_before(self._row, number)
+        other = with_database(lambda: as_it_was_before(self._row, number))
         return put_back(canvas, do(canvas, "take-up", {"from": other}))
 
     def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
-        return do_again(self._row, number, canvas, grains)
+        return with_database(lambda: do_again(self._row, number, canvas, grains))
 
     def told(self, kind: str, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
-        return with_state(self._row, kind, told, [one.number for one, _ in done])
+        return with_database(lambda: with_state(self._row, kind, told, [one.number for one, _ in done]))
 
     def recall(self, version_id: int, before: StrokesBefore) -> None:
-        recall(self._row, version_id, before)
+        with_database(lambda: recall(self._row, version_id, before))
 
     def pen(self) -> PenPressure:
-        return pen_of(self._row.owner_id)
+        return with_database(lambda: pen_of(self._row.owner_id))
 
     def rework(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> Canvas:
-        return rework(self._row, canvas, done, told, self._journal.before)
+        return with_database(lambda: rework(self._row, canvas, done, told, self._journal.before))
 
     def strokes(self, canvas: Canvas, done: Sequence[DoneWith], told: dict[str, Any]) -> list[dict[str, Any]]:
-        return strokes_asked_for(self._row, canvas, done, told)
+        return with_database(lambda: strokes_asked_for(self._row, canvas, done, told))

@@ -48,6 +48,12 @@ def _close_soon(session: CanvasSession) -> None:
     task.add_done_callback(lambda _: _closing.pop(session.canvas_id, None))
 
 
+def write_nothing_more() -> None:
+    """Refuse every further write of the canvases that are open: another server has them now."""
+    for session in list(_open.values()):
+        session.write_nothing_more()
+
+
 async def close_all() -> None:
     """Store and close every canvas; called when the server stops."""
     sessions = list(_open.values())

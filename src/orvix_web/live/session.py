@@ -21,8 +21,10 @@ from django.db import connection
 from orvix.canvases.canvas import MOST_LEVEL, Canvas
 from orvix.errors import BadValue, OrvixError
 from orvix.geometry import Box, aligned, area, clip, merged
+from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas as CanvasRow
-from orvix_web.canvases.storage import Journal, Record
+from orvix_web.canvases.storage import MOST_UNSTORED
+from orvix_web.database import with_database
 from orvix_web.errors import told as error_told
 from orvix_web.live import messages
 from orvix_web.live.messages import Ask, Batch, Begin, Edit, End, Hovering, Message, Plain, View
@@ -34,6 +36,10 @@ logger = logging.getLogger(__name__)
 
 RESUME_SECONDS = 10.0
 IDLE_SECONDS = 0.4
+STORE_SECONDS = 5.0
+"""What is painted is stored after so long, even where the hand never rests."""
+MOST_WAITING = 4 * MOST_UNSTORED
+"""Octets of what is not stored yet from which on painting waits for what is being stored."""
 PICTURE_SECONDS = 20.0
 """So often, at most, the picture for quick opening is kept while a canvas is painted; and when it is closed."""
 LINGER_SECONDS = 30.0
@@ -129,6 +135,8 @@ class CanvasSession:
         self._pictured_at = -inf
         self._restless = True
         self._changed_at = self.loop.time()
+        self._stored_at = self.loop.time()
+        self._storing: asyncio.Task[None] | None = None
         self._last_seen = self.loop.time()
         self._errands: set[asyncio.Task[None]] = set()
         self._notice = listen(owner_id)
@@ -186,6 +194,10 @@ class CanvasSession:
             if self.painting is not None and self.painting.shows_tiles:
                 self._queue.put_nowait(LOOK)
 
+    def write_nothing_more(self) -> None:
+        """Refuse every further write, from any thread."""
+        self._journal.failed = True
+
     async def close(self) -> None:
         """Store everything and end the threads."""
         self._listening.cancel()
@@ -206,7 +218,10 @@ class CanvasSession:
             row = CanvasRow.objects.get(pk=self.canvas_id)
             return open_painting(row, self._journal, _Log(self, self._journal))
 
-        self.painting = await self.loop.run_in_executor(self._paint, open_it)
+        def patiently() -> Painting:
+            return with_database(open_it)
+
+        self.painting = await self.loop.run_in_executor(self._paint, patiently)
 
     async def _drain(self) -> None:
         await asyncio.shield(self._opening)
@@ -227,6 +242,7 @@ class CanvasSession:
                     await self._send(viewer, frame)
             if STOP in queued or self._broken:
                 return
+            await self._store_in_time()
             if not work or (not changes and self.loop.time() - self._changed_at > IDLE_SECONDS):
                 self._changed_at = inf  # a hand that goes on hovering is not rested for again
                 await self._rest()
@@ -242,6 +258,21 @@ class CanvasSession:
         if not self.viewers and self._leaving is None and self._queue.empty() and left > LINGER_SECONDS:
             self._closed(self)
 
+    async def _store_in_time(self) -> None:
+        """Between strokes of a hand that never rests: store what is old or weighs much, while painting goes on."""
+        painting = self.painting
+        if painting is None or painting.open_stroke is not None:
+            return
+        weight = painting.unstored_weight
+        if self._storing is not None and not self._storing.done():
+            if weight < MOST_WAITING:
+                return
+            await self._storing
+        if weight > MOST_UNSTORED or (weight and self.loop.time() - self._stored_at > STORE_SECONDS):
+            written = await self._take_unstored()
+            if written is not None:
+                self._storing = self.loop.create_task(self._written_down(written))
+
     async def _keep_picture(self) -> None:
         """Keep the whole picture for quick opening: heavy, so not after every stroke."""
         assert self.painting is not None
@@ -253,29 +284,40 @@ class CanvasSession:
             except Exception:
                 logger.exception("canvas %s: its picture could not be kept; it opens more slowly", self.canvas_id)
 
-    async def _store(self, *, last: bool = False) -> None:
-        def prepare() -> tuple[Any, bytes] | None:
+    async def _take_unstored(self) -> Future[None] | None:
+        """Hand what is not stored yet to the journal thread, in its order; none where there is nothing."""
+
+        def prepare() -> Callable[[], None] | None:
             assert self.painting is not None
             unstored = self.painting.take_unstored()
             if unstored is None:
                 return None
-            return unstored, thumbnail(self.painting.shown.small)
-
-        prepared = await self.loop.run_in_executor(self._paint, prepare)
-        if prepared is not None:
-            (now, through, befores), small = prepared
-            self._picture_due = True
+            small = thumbnail(self.painting.shown.small)
 
             def write() -> None:
+                self._journal.store(*unstored)
                 self._journal.thumbnail(small)
-                self._journal.store(now, through, befores)
 
-            try:
-                await self.loop.run_in_executor(self._write, write)
-            except Exception:
-                logger.exception("canvas %s: blocks could not be stored", self.canvas_id)
-                await self._break()
-                return
+            return write
+
+        self._stored_at = self.loop.time()
+        write = await self.loop.run_in_executor(self._paint, prepare)
+        return None if write is None else self._write.submit(write)
+
+    async def _written_down(self, written: Future[None]) -> None:
+        try:
+            await asyncio.wrap_future(written)
+        except Exception:
+            logger.exception("canvas %s: blocks could not be stored", self.canvas_id)
+            await self._break()
+        self._picture_due = True
+
+    async def _store(self, *, last: bool = False) -> None:
+        written = await self._take_unstored()
+        if written is not None:
+            await self._written_down(written)
+        if self._broken:
+            return
         if self._picture_due and (last or self.loop.time() - self._pictured_at > PICTURE_SECONDS):
             await self._keep_picture()
 

@@ -20,7 +20,8 @@ from orvix.strokes.loaded import LoadedBrush
 from orvix.strokes.samples import check_samples
 from orvix_web.accounts.pens import pen_of
 from orvix_web.brushes.loading import load_definition
-from orvix_web.canvases.storage import Done, Opened, Record, as_stroke
+from orvix_web.canvases.journal import Record
+from orvix_web.canvases.storage import Done, Opened, as_stroke
 from orvix_web.live.beginnings import read_begin
 from orvix_web.live.messages import Edit, Message
 from orvix_web.live.painting import Painting, as_kept

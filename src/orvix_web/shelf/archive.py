@@ -290,7 +290,9 @@ class _Bringing:
                 self._make_parts(TABLES[child], old)
             if table.name == "canvas":
                 # Its stored blocks and its log agree, and what is after them can be done again.
-                load(made)
+                held = load(made).held_back
+                if held is not None:
+                    raise BadValue("operation", held.number, f"cannot be done again ({held.reason})")
         self._going.discard(key)
         return self.out.numbers[key]
 

@@ -1,5 +1,6 @@
 // The live connection of one canvas: strokes under way go out, pixels and news come in, and a lost connection goes on.
 import { KIND, frame, jsonFrame, readAnswer, readPixels, readTold, socketAddress } from "./live.js";
+import { note } from "./page.js";
 
 const MOST_BATCH = 2000;
 const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) => octet.toString(16).padStart(2, "0")).join("");
@@ -76,6 +77,7 @@ export class PaintLink {
       if (!this.socket) { this.socket = this.pendingSocket; this.resume(news.going); }
       this.news.state(news);
       this.savedShown();
+      this.sayHeldBack(news.held_back);
     } else if (news.kind === "committed") {
       if (news.what === "stroke") this.unsaved = Math.max(this.unsaved - 1, 0);
       count(this.box, "committed");
@@ -89,6 +91,14 @@ export class PaintLink {
       if (news.kind === "broken") { this.strokes = []; this.unsaved = 0; this.pendingSocket.close(); }
       this.news.refused(news.message, news.code, news);
     }
+  }
+
+  // Once a page: what could not be opened of the canvas.
+  sayHeldBack(held) {
+    if (!held || this.saidHeldBack) return;
+    this.saidHeldBack = true;
+    const steps = held.steps === 1 ? "The last step is" : `The last ${held.steps} steps are`;
+    note("Not all of this canvas could be opened", `${steps} not shown, because it cannot be painted again (${held.reason}). Redo tries again; painting on leaves it out.`);
   }
 
   // After a (re)connection: go on with the stroke under way from the sample the server asks for. It may have ended here

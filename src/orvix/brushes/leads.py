@@ -21,6 +21,10 @@ from orvix.errors import BadValue, UnknownName
 from orvix.registry import Value, check_values
 
 DOES = ("multiplies", "adds", "replaces")
+_ADDED = ("turn", "hue", "saturation", "brightness")
+_REPLACED = {"second": (0.0, 1.0), "scatter_along": (0.0, 1.0), "scatter_across": (0.0, 1.0), "count": (1.0, 4.0)}
+_LEAST_BY_HAND, _LEAST_BY_CHANCE = 0.2, 0.5
+"""What is left of a value at the bottom of a response that multiplies it, where a lead is begun."""
 TABLE = 257
 """A response is read from a table of this many evenly spaced values."""
 
@@ -67,6 +71,27 @@ LEAD_VALUES = (
 )  # fmt: skip
 
 
+def range_of(value: str, does: str) -> tuple[float, float]:
+    """From and to of a lead that does so to a value, where nothing else is told."""
+    step = LED[LED_NAMES.index(value)].step
+    return (-step, step) if does == "adds" else (0.0, 1.0)
+
+
+def first_lead(value: str, driver: str) -> Lead:
+    """The lead that a painter begins with at a place of the grid: what one would want there first.
+
+    Turns and colours are added to, what is 0 for most brushes is replaced, all else is multiplied.
+    """
+    span = DRIVERS[DRIVER_NAMES.index(driver)].over or 1.0
+    if value in _ADDED:
+        does, (low, high) = "adds", range_of(value, "adds")
+    elif value in _REPLACED:
+        does, (low, high) = "replaces", _REPLACED[value]
+    else:
+        does, low, high = "multiplies", _LEAST_BY_CHANCE if driver.startswith("chance") else _LEAST_BY_HAND, 1.0
+    return Lead(value, driver, ((0.0, 0.0), (1.0, 1.0)), does, low, high, span, False)
+
+
 @dataclass(frozen=True)
 class Lead:
     """One lead, checked: points ((driver, out), ...) in shares, what it does, its range and the driver's span."""
@@ -90,9 +115,9 @@ class Lead:
         checked = check_values(LEAD_VALUES, given, f"lead of {value} from {driver}")
         if "over" not in given:
             checked["over"] = DRIVERS[DRIVER_NAMES.index(driver)].over or 1.0
-        step = LED[LED_NAMES.index(value)].step
         if checked["does"] == "adds":
-            checked["low"], checked["high"] = given.get("low", -step), given.get("high", step)
+            low, high = range_of(value, "adds")
+            checked["low"], checked["high"] = given.get("low", low), given.get("high", high)
         points = [(float(x), float(y)) for x, y in checked.pop("response")]
         if any(b[0] <= a[0] for a, b in pairwise(points)):
             raise BadValue("response", points, f"lead of {value} from {driver}: the points must go up along the driver")

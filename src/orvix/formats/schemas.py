@@ -150,12 +150,13 @@ def brush_schema() -> dict[str, Any]:
     grain = {"source": {"oneOf": grains}, "scale": scale, **tone, **_each(grain_use.VALUES)}
     places = _object(dict.fromkeys(ribbon.PLACES, source))
     band = _object({"source": source, "values": _values(ribbon.VALUES), "pictures": places}, ("source",))
-    lead = _object(_each(LEAD_VALUES))
-    drivers = {one.name: {"oneOf": [lead, {"type": "null"}], "description": one.help} for one in DRIVERS}
+    # Every value that is led takes the same leads, and each of them the same values: said once.
+    lead = {"oneOf": [{"$ref": "#/$defs/lead"}, {"type": "null"}]}
+    drivers = {one.name: {**lead, "description": one.help} for one in DRIVERS}
     coat = {
         "tip": {"oneOf": [_tip(kind, source) for kind in TIPS]},
         "values": _values(COAT_VALUES),
-        "leads": _object({one.name: _object(drivers) for one in LED}),
+        "leads": _object({one.name: {"$ref": "#/$defs/leads"} for one in LED}),
         "grain": {"oneOf": [_object(grain, ("source",)), {"type": "null"}]},
         "ribbon": {"oneOf": [band, {"type": "null"}]},
     }
@@ -168,7 +169,8 @@ def brush_schema() -> dict[str, Any]:
         "values": _values(BRUSH_VALUES),
         "coats": {"type": "array", "items": _object(coat), "minItems": 1, "maxItems": MOST_COATS},
     }
-    return {"$schema": _DIALECT, "title": "BRUSH.json", **_object(properties, ("coats",))}
+    shared = {"lead": _object(_each(LEAD_VALUES)), "leads": _object(drivers)}
+    return {"$schema": _DIALECT, "title": "BRUSH.json", **_object(properties, ("coats",)), "$defs": shared}
 
 
 def _tip(kind: TipKind, source: dict[str, Any]) -> dict[str, Any]:

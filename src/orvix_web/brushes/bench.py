@@ -12,7 +12,7 @@ from orvix.brushes import grain_use
 from orvix.brushes import ribbon as ribbons
 from orvix.brushes.definition import MOST_COATS, Coat
 from orvix.brushes.definition import Brush as CoreBrush
-from orvix.brushes.leads import DRIVERS, LEAD_VALUES
+from orvix.brushes.leads import DOES, DRIVERS, LEAD_VALUES, first_lead, range_of
 from orvix.brushes.tips import TIPS
 from orvix.brushes.values import BRUSH_VALUES, GROUPS, LED
 from orvix.devices.stylus import CELLS, SHOWN, sheet_size
@@ -101,7 +101,10 @@ def _grain_rows(coat: Coat) -> list[Row]:
 def _facts() -> dict[str, Any]:
     """What the page's scripts must know that is not in the definition."""
     return {
-        "led": [vars(one) for one in LED],
+        "led": [{**vars(one), "ranges": {does: range_of(one.name, does) for does in DOES}} for one in LED],
+        "first_leads": {
+            one.name: {driver.name: first_lead(one.name, driver.name).as_dict() for driver in DRIVERS} for one in LED
+        },
         "drivers": [vars(one) for one in DRIVERS],
         "lead": {value.name: value.default for value in LEAD_VALUES},
         "tips": {kind.name: {"sources": kind.sources, "values": _defaults(kind.values)} for kind in TIPS},

@@ -57,12 +57,7 @@ export class LeadsGrid {
 
   fresh(cell) {
     const [value, driver] = cell.split(".");
-    const led = this.facts.led.find((one) => one.name === value);
-    const adds = ["turn", "hue", "saturation", "brightness"].includes(value);
-    const replaces = ["second", "scatter_along", "scatter_across", "count"].includes(value);
-    const range = adds ? [-led.step, led.step] : replaces ? [value === "count" ? 1 : 0, value === "count" ? 4 : 1] : [driver.startsWith("chance") ? 0.5 : 0.2, 1];
-    const { over } = this.facts.drivers.find((one) => one.name === driver);
-    return { response: [[0, 0], [1, 1]], does: adds ? "adds" : replaces ? "replaces" : "multiplies", low: range[0], high: range[1], over: over || 1, loops: false };
+    return structuredClone(this.facts.first_leads[value][driver]);
   }
 
   choose(cell, begin = false) {
@@ -211,8 +206,7 @@ export class LeadsGrid {
     this.box.querySelectorAll("input[name=does]").forEach((input) => input.addEventListener("change", () => {
       const lead = this.lead();
       const led = this.facts.led.find((one) => one.name === this.chosen.split(".")[0]);
-      if (input.value === "adds" && lead.does !== "adds") [lead.low, lead.high] = [-led.step, led.step];
-      if (input.value === "multiplies" && lead.does === "adds") [lead.low, lead.high] = [0, 1];
+      if ((input.value === "adds") !== (lead.does === "adds") && input.value !== "replaces") [lead.low, lead.high] = led.ranges[input.value];
       lead.does = input.value;
       done();
     }));

@@ -59,6 +59,21 @@ install_python() {
   echo "Python packages: $(since "$from")"
 }
 
+# install_npm: what checks the pages' scripts, as package-lock.json has it; does nothing when it is there already.
+install_npm() {
+  local sum stamp=node_modules/orvix.stamp from
+  sum=$(cat package.json package-lock.json | sha256sum | cut -c1-32)
+  if [ "$(cat "$stamp" 2>/dev/null)" = "$sum" ]; then return 0; fi
+  from=$(date +%s.%N)
+  mkdir -p var
+  # With scripts left out nothing is fetched that the lock does not name.
+  if ! npm ci --ignore-scripts --no-audit --no-fund </dev/null >var/npm.log 2>&1; then
+    tail -n 5 var/npm.log >&2; echo "npm ci failed; all it said is in var/npm.log" >&2; exit 1
+  fi
+  echo "$sum" > "$stamp"
+  echo "npm's packages: $(since "$from")"
+}
+
 need_debian 'ls /usr/lib/postgresql/*/bin/initdb' postgresql
 need_debian 'command -v psql' postgresql-client
 need_debian "$(find_python 2>/dev/null || echo python3) -c 'import ensurepip'" python3-venv

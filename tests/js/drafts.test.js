@@ -13,7 +13,12 @@ function saver() {
     sent.push({ changes: changes.map(({ text, settled }) => [JSON.parse(text), settled]), leaving, ...answer });
     return answer.promise;
   };
-  const one = new Saver({ send, taken: (answer) => taken.push(answer), pending: (many, failing) => pending.push([many, failing]), clock });
+  const one = new Saver({
+    send,
+    taken: (answer) => taken.push(answer),
+    pending: (many, failing) => pending.push([many, failing]),
+    clock,
+  });
   return { one, clock, sent, taken, pending };
 }
 
@@ -51,10 +56,15 @@ test("one request at a time; what comes meanwhile goes in its order, drags only 
   assert.equal(sent.length, 1);
   sent[0].resolve("first");
   await settle();
-  assert.deepEqual(sent[1].changes, [["b", true], ["d", true]]);
+  assert.deepEqual(sent[1].changes, [
+    ["b", true],
+    ["d", true],
+  ]);
   assert.equal(one.pending, 2);
   let rested = false;
-  one.idle().then(() => { rested = true; });
+  one.idle().then(() => {
+    rested = true;
+  });
   await settle();
   assert.equal(rested, false);
   sent[1].resolve("second");
@@ -83,7 +93,10 @@ test("a server that cannot be reached is tried again, more slowly, and nothing i
     assert.equal(sent.length, before);
     await clock.pass(1);
     assert.equal(sent.length, before + 1);
-    assert.deepEqual(sent.at(-1).changes, [["a", true], ["b", true]]);
+    assert.deepEqual(sent.at(-1).changes, [
+      ["a", true],
+      ["b", true],
+    ]);
   }
   assert.deepEqual(pending.at(-1), [2, true]);
   sent.at(-1).resolve({});
@@ -97,7 +110,13 @@ test("leaving sends what is on its way once more, and only once", async () => {
   one.change("b", false);
   assert.equal(one.leave(), true);
   assert.equal(one.leave(), true);
-  assert.deepEqual(sent.map(({ leaving, changes }) => [leaving, changes.map(([value]) => value)]), [[false, ["a"]], [true, ["a", "b"]]]);
+  assert.deepEqual(
+    sent.map(({ leaving, changes }) => [leaving, changes.map(([value]) => value)]),
+    [
+      [false, ["a"]],
+      [true, ["a", "b"]],
+    ],
+  );
 });
 
 function draft({ revision = 4, older = false, listening = false } = {}) {
@@ -107,15 +126,44 @@ function draft({ revision = 4, older = false, listening = false } = {}) {
   const fetch = (href, options = {}) => {
     const answer = later();
     requests.push({
-      href, method: options.method ?? "GET", keepalive: options.keepalive, body: options.body instanceof URLSearchParams ? Object.fromEntries(options.body) : options.body && JSON.parse(options.body),
-      answer: (told, status = 200) => { answer.resolve({ status, ok: status < 400, json: async () => told }); return settle(); },
-      fail: () => { answer.reject(new TypeError("no answer")); return settle(); },
+      href,
+      method: options.method ?? "GET",
+      keepalive: options.keepalive,
+      body:
+        options.body instanceof URLSearchParams
+          ? Object.fromEntries(options.body)
+          : options.body && JSON.parse(options.body),
+      answer: (told, status = 200) => {
+        answer.resolve({ status, ok: status < 400, json: async () => told });
+        return settle();
+      },
+      fail: () => {
+        answer.reject(new TypeError("no answer"));
+        return settle();
+      },
     });
     return answer.promise;
   };
   const link = { ask: (channel, told) => asked.push(told) };
-  const facts = { of: "tile", number: 7, href: "/drafts/tile/7/", revision, can_undo: false, can_redo: false, changed: false, older };
-  const one = new Draft(facts, { show: (value) => shown.push(value), state: (now) => states.push({ ...now }), link, told: (...words) => notes.push(words), clock, window: page, fetch });
+  const facts = {
+    of: "tile",
+    number: 7,
+    href: "/drafts/tile/7/",
+    revision,
+    can_undo: false,
+    can_redo: false,
+    changed: false,
+    older,
+  };
+  const one = new Draft(facts, {
+    show: (value) => shown.push(value),
+    state: (now) => states.push({ ...now }),
+    link,
+    told: (...words) => notes.push(words),
+    clock,
+    window: page,
+    fetch,
+  });
   const stands = (more) => ({ revision, changed: true, can_undo: true, can_redo: false, elsewhere: false, ...more });
   return { one, clock, page, requests, shown, notes, asked, states, stands };
 }

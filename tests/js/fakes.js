@@ -39,7 +39,9 @@ export async function settle() {
 // A promise that a test settles.
 export function later() {
   let [resolve, reject] = [null, null];
-  const promise = new Promise((yes, no) => { [resolve, reject] = [yes, no]; });
+  const promise = new Promise((yes, no) => {
+    [resolve, reject] = [yes, no];
+  });
   return { promise, resolve, reject };
 }
 
@@ -50,7 +52,9 @@ export class FakePage extends EventTarget {
     this.document.body = { dataset: {}, getAttribute: () => "{}" };
   }
 
-  send(name, detail) { this.document.dispatchEvent(Object.assign(new Event(name), { detail })); }
+  send(name, detail) {
+    this.document.dispatchEvent(Object.assign(new Event(name), { detail }));
+  }
 
   // Leave the page; whether it asked to stay.
   leave() {

@@ -14,13 +14,23 @@ test("a list that is made anew shows what was selected, and what it does not sho
   one.tick("grain-2", true);
   const boxes = list("tile-1", "brush-3");
   assert.deepEqual(one.follow(boxes), ["grain-2"]);
-  assert.deepEqual(boxes.map((box) => box.checked), [true, false]);
+  assert.deepEqual(
+    boxes.map((box) => box.checked),
+    [true, false],
+  );
   one.tick("tile-1", false);
   assert.deepEqual(one.keys, ["grain-2"]);
 });
 
 test("what was moved or deleted is selected no longer, what was tagged is", () => {
-  for (const [deed, left] of [["tag", 1], ["set", 1], ["favourite", 1], ["trash", 0], ["restore", 0], ["delete", 0]]) {
+  for (const [deed, left] of [
+    ["tag", 1],
+    ["set", 1],
+    ["favourite", 1],
+    ["trash", 0],
+    ["restore", 0],
+    ["delete", 0],
+  ]) {
     const one = new Selection();
     one.tick("tile-1", true);
     one.asked = deed;
@@ -47,7 +57,10 @@ test("an edit whose outcome is not known is waited for", async () => {
     one.answered(n);
     await settle();
   }
-  assert.deepEqual(sent, Array.from({ length: 99 }, (_, n) => n + 2));
+  assert.deepEqual(
+    sent,
+    Array.from({ length: 99 }, (_, n) => n + 2),
+  );
 });
 
 test("an edit whose outcome is shown already lets others follow, and older news is told apart", () => {

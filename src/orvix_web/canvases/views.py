@@ -73,6 +73,11 @@ def new_canvas(request: HttpRequest) -> HttpResponse:
     return redirect("canvas-page", canvas.pk)
 
 
+def sentences(notes: list[str]) -> str:
+    """Notes as sentences, one after the other."""
+    return " ".join(f"{one[:1].upper()}{one[1:]}." for one in notes)
+
+
 @require_http_methods(["GET", "POST"])
 def open_file(request: HttpRequest) -> HttpResponse:
     """A canvas from a layered file or a picture; the room opens on it, and says what of it is not known here.
@@ -82,7 +87,7 @@ def open_file(request: HttpRequest) -> HttpResponse:
     if request.method == "GET":
         return redirect("canvases")
     canvas, notes = opening.open_file(request.user, *uploaded(request), called=request.POST.get("name", ""))
-    told = f"?{urlencode({'told': '; '.join(notes)[:600]})}" if notes else ""
+    told = f"?{urlencode({'told': sentences(notes)[:600]})}" if notes else ""
     return redirect(reverse("canvas-page", args=[canvas.pk]) + told)
 
 

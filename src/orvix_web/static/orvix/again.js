@@ -3,7 +3,9 @@ import { post, refuse } from "./page.js";
 import { Picture } from "./picture.js";
 
 const SOON_MS = 700;
-const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
+const count = (box, name) => {
+  box.dataset[name] = String(Number(box.dataset[name] || 0) + 1);
+};
 const strokes = (n) => `${n} ${n === 1 ? "stroke" : "strokes"}`;
 
 function element(name, told = {}, ...inside) {
@@ -24,11 +26,17 @@ export class Again {
     this.refresh();
   }
 
-  soon() { clearTimeout(this.later); this.later = setTimeout(() => this.refresh(), SOON_MS); }
+  soon() {
+    clearTimeout(this.later);
+    this.later = setTimeout(() => this.refresh(), SOON_MS);
+  }
 
   async refresh() {
     const asked = new URLSearchParams(location.search).get("beside");
-    const answer = await fetch(`/canvases/${this.canvas}/again.json${asked ? `?beside=${encodeURIComponent(asked)}` : ""}`, { headers: { Accept: "application/json" } });
+    const answer = await fetch(
+      `/canvases/${this.canvas}/again.json${asked ? `?beside=${encodeURIComponent(asked)}` : ""}`,
+      { headers: { Accept: "application/json" } },
+    );
     if (!answer.ok) return;
     const { newer, waits, beside } = await answer.json();
     Object.assign(this, { waits, beside });
@@ -47,13 +55,34 @@ export class Again {
     if (busy) return;
     const left = this.left ?? new Set();
     const rows = newer.map((one) => {
-      const box = element("input", { type: "checkbox", name: "before", value: String(one.before), checked: !left.has(String(one.before)) });
-      box.addEventListener("change", () => { if (box.checked) left.delete(box.value); else left.add(box.value); });
-      const words = element("span", {}, element("b", { textContent: one.name }), ` v${one.from} has become v${one.to}; `, `${strokes(one.strokes)} here`);
-      return newer.length > 1 ? element("label", { className: "bead" }, box, words) : element("span", {}, Object.assign(box, { hidden: true, checked: true }), words);
+      const box = element("input", {
+        type: "checkbox",
+        name: "before",
+        value: String(one.before),
+        checked: !left.has(String(one.before)),
+      });
+      box.addEventListener("change", () => {
+        if (box.checked) left.delete(box.value);
+        else left.add(box.value);
+      });
+      const words = element(
+        "span",
+        {},
+        element("b", { textContent: one.name }),
+        ` v${one.from} has become v${one.to}; `,
+        `${strokes(one.strokes)} here`,
+      );
+      return newer.length > 1
+        ? element("label", { className: "bead" }, box, words)
+        : element("span", {}, Object.assign(box, { hidden: true, checked: true }), words);
     });
     this.left = left;
-    const press = element("button", { type: "button", className: "btn-o", textContent: newer.length > 1 ? "Paint these again" : "Paint them again", title: "The machine paints this canvas again with them, beside it; nothing changes before you have seen it" });
+    const press = element("button", {
+      type: "button",
+      className: "btn-o",
+      textContent: newer.length > 1 ? "Paint these again" : "Paint them again",
+      title: "The machine paints this canvas again with them, beside it; nothing changes before you have seen it",
+    });
     press.dataset.paint = "";
     this.bar.replaceChildren(...rows, press);
   }
@@ -61,7 +90,12 @@ export class Again {
   // A canvas of its own was made of this one: it is looked at beside it.
   made({ name, size, href }) {
     this.bar.classList.remove("hidden");
-    const words = element("span", {}, element("b", { textContent: "Painted again, on the right: " }), `${name}, ${size[0]} × ${size[1]} px`);
+    const words = element(
+      "span",
+      {},
+      element("b", { textContent: "Painted again, on the right: " }),
+      `${name}, ${size[0]} × ${size[1]} px`,
+    );
     const close = element("button", { type: "button", className: "btn-o", textContent: "Close it here" });
     close.dataset.apart = "";
     this.bar.replaceChildren(words, element("a", { className: "btn-o main", href, textContent: "Open it" }), close);
@@ -72,11 +106,24 @@ export class Again {
     this.asked = false;
     this.bar.classList.remove("hidden");
     const which = told ?? brushes.map((one) => `${strokes(one.strokes)} with ${one.name} v${one.to}`).join(", ");
-    const words = element("span", {}, element("b", { textContent: `${edit.what === "take-up" ? "Brought back" : "Painted again"}, on the right: ` }), which);
+    const words = element(
+      "span",
+      {},
+      element("b", { textContent: `${edit.what === "take-up" ? "Brought back" : "Painted again"}, on the right: ` }),
+      which,
+    );
     if (fixed) words.append(`; ${strokes(fixed)} lie in a kept state and stay`);
     const buttons = [];
-    if (fresh) buttons.push(element("button", { type: "button", className: "btn-o main", textContent: "Use it", title: "Puts it in the canvas's place; Undo brings back what was" }));
-    else words.append("; the canvas has changed since");
+    if (fresh) {
+      buttons.push(
+        element("button", {
+          type: "button",
+          className: "btn-o main",
+          textContent: "Use it",
+          title: "Puts it in the canvas's place; Undo brings back what was",
+        }),
+      );
+    } else words.append("; the canvas has changed since");
     if (!fresh && (newer.length || edit.what === "rework")) {
       buttons.push(element("button", { type: "button", className: "btn-o main", textContent: "Paint it once more" }));
       if (edit.what === "rework") buttons[0].dataset.rework = "";
@@ -88,16 +135,31 @@ export class Again {
   }
 
   async pressed({ dataset }) {
-    if (dataset.apart !== undefined) { history.replaceState(null, "", location.pathname); await this.refresh(); }
+    if (dataset.apart !== undefined) {
+      history.replaceState(null, "", location.pathname);
+      await this.refresh();
+    }
     if (dataset.use !== undefined) this.edit(this.waits.edit);
-    if (dataset.rework !== undefined) { const { what, state, ...told } = this.waits.edit; await this.leave(); await this.byJob(`/canvases/${this.canvas}/rework/`, { told: JSON.stringify(told) }); }
+    if (dataset.rework !== undefined) {
+      const { what: _what, state: _state, ...told } = this.waits.edit;
+      await this.leave();
+      await this.byJob(`/canvases/${this.canvas}/rework/`, { told: JSON.stringify(told) });
+    }
     if (dataset.leave !== undefined) await this.leave();
-    if (dataset.more !== undefined) { await this.leave(); await this.paint(dataset.more.split(",")); }
-    if (dataset.paint !== undefined) await this.paint([...this.bar.querySelectorAll("input:checked")].map((one) => one.value));
+    if (dataset.more !== undefined) {
+      await this.leave();
+      await this.paint(dataset.more.split(","));
+    }
+    if (dataset.paint !== undefined) {
+      await this.paint([...this.bar.querySelectorAll("input:checked")].map((one) => one.value));
+    }
   }
 
   async paint(before) {
-    if (!before.length) { refuse("Mark a brush whose strokes shall be painted again."); return; }
+    if (!before.length) {
+      refuse("Mark a brush whose strokes shall be painted again.");
+      return;
+    }
     await this.byJob(`/canvases/${this.canvas}/again/`, { before });
   }
 
@@ -136,27 +198,73 @@ export class Again {
   follow() {
     if (!this.shown || !this.other) return;
     const { times, picture } = this;
-    if (this.other.turn !== picture.turn || this.other.flipped !== picture.flipped) this.other.lookFrom(picture.turn, picture.flipped);
-    Object.assign(this.other, { follow: false, zoom: picture.zoom / times, left: picture.left * times, top: picture.top * times });
+    if (this.other.turn !== picture.turn || this.other.flipped !== picture.flipped) {
+      this.other.lookFrom(picture.turn, picture.flipped);
+    }
+    Object.assign(this.other, {
+      follow: false,
+      zoom: picture.zoom / times,
+      left: picture.left * times,
+      top: picture.top * times,
+    });
     this.other.look();
   }
 
   async fetch() {
     const { level, box } = this.other.region;
-    const answer = await this.asking.ask("again", { what: "painted-again", ...(this.beside ? { beside: this.beside.canvas } : { canvas: this.canvas, state: this.shown }), level, box });
+    const answer = await this.asking.ask("again", {
+      what: "painted-again",
+      ...(this.beside ? { beside: this.beside.canvas } : { canvas: this.canvas, state: this.shown }),
+      level,
+      box,
+    });
     if (!answer?.pixels) return;
     const { facts, pixels } = answer;
-    const put = this.other.put({ level: facts.level, rects: [{ left: facts.box[0] >> facts.level, top: facts.box[1] >> facts.level, width: facts.width, height: facts.height, pixels }] });
+    const put = this.other.put({
+      level: facts.level,
+      rects: [
+        {
+          left: facts.box[0] >> facts.level,
+          top: facts.box[1] >> facts.level,
+          width: facts.width,
+          height: facts.height,
+          pixels,
+        },
+      ],
+    });
     if (put) count(this.box, "updates");
   }
 
   // Both pictures move together, whichever is dragged.
   hand() {
     let from = null;
-    const at = (event) => { const frame = this.box.getBoundingClientRect(); return [event.clientX - frame.left, event.clientY - frame.top]; };
-    this.box.addEventListener("wheel", (event) => { event.preventDefault(); this.picture.zoomTo(this.picture.zoom * 1.0016 ** -event.deltaY, ...at(event)); }, { passive: false });
-    this.box.addEventListener("pointerdown", (event) => { from = at(event); this.box.setPointerCapture(event.pointerId); });
-    this.box.addEventListener("pointermove", (event) => { if (from) { const to = at(event); this.picture.pan(to[0] - from[0], to[1] - from[1]); from = to; } });
-    for (const end of ["pointerup", "pointercancel"]) this.box.addEventListener(end, () => { from = null; });
+    const at = (event) => {
+      const frame = this.box.getBoundingClientRect();
+      return [event.clientX - frame.left, event.clientY - frame.top];
+    };
+    this.box.addEventListener(
+      "wheel",
+      (event) => {
+        event.preventDefault();
+        this.picture.zoomTo(this.picture.zoom * 1.0016 ** -event.deltaY, ...at(event));
+      },
+      { passive: false },
+    );
+    this.box.addEventListener("pointerdown", (event) => {
+      from = at(event);
+      this.box.setPointerCapture(event.pointerId);
+    });
+    this.box.addEventListener("pointermove", (event) => {
+      if (from) {
+        const to = at(event);
+        this.picture.pan(to[0] - from[0], to[1] - from[1]);
+        from = to;
+      }
+    });
+    for (const end of ["pointerup", "pointercancel"]) {
+      this.box.addEventListener(end, () => {
+        from = null;
+      });
+    }
   }
 }

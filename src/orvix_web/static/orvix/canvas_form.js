@@ -9,17 +9,24 @@ let { value: was } = form.elements.unit;
 function tell() {
   const px = size(form.elements.unit.value);
   if (!px.every((one) => one > 0)) return;
-  document.getElementById("real-size").textContent = `${px.map(Math.round).join(" × ")} px, ${px.map((one) => mm(one, perInch())).join(" × ")} mm when printed. With joined edges, what leaves on one side comes in on the other.`;
+  document.getElementById("real-size").textContent =
+    `${px.map(Math.round).join(" × ")} px, ${px.map((one) => mm(one, perInch())).join(" × ")} mm when printed. With joined edges, what leaves on one side comes in on the other.`;
 }
 
 // The name that is typed is that of the canvas, whichever way it is made.
-for (const other of document.querySelectorAll("form[data-named]")) other.addEventListener("submit", () => { other.elements.name.value = form.elements.name.value.trim(); });
+for (const other of document.querySelectorAll("form[data-named]")) {
+  other.addEventListener("submit", () => {
+    other.elements.name.value = form.elements.name.value.trim();
+  });
+}
 
 form.addEventListener("input", ({ target }) => {
   const { unit } = form.elements;
   if (target === unit) {
     const px = size(was);
-    ["width", "height"].forEach((name, axis) => { form.elements[name].value = inUnit(px[axis], unit.value, perInch()); });
+    ["width", "height"].forEach((name, axis) => {
+      form.elements[name].value = inUnit(px[axis], unit.value, perInch());
+    });
     was = unit.value;
   }
   tell();

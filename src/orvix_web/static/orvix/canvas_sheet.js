@@ -4,7 +4,10 @@ import { inUnit, mm, perUnit } from "./units.js";
 
 const id = (name) => document.getElementById(name);
 const WAYS = ["right", "left", "half", "across", "down"];
-const parted = (text) => { const [above, below = "1"] = String(text).split("/"); return Number(above) / Number(below); };
+const parted = (text) => {
+  const [above, below = "1"] = String(text).split("/");
+  return Number(above) / Number(below);
+};
 
 export class CanvasSheet {
   // link: what is edited; layers: the LayerStrip; selector: what is selected; facts: the size the page was made for;
@@ -13,27 +16,43 @@ export class CanvasSheet {
     Object.assign(this, { link, layers, selector, facts, brush, take, sheet: id("canvas-sheet") });
     id("canvas-open").addEventListener("click", () => this.open(this.sheet.classList.contains("hidden")));
     id("canvas-close").addEventListener("click", () => this.open(false));
-    this.sheet.addEventListener("click", ({ target }) => { if (target.dataset.canvas) this.acts(target.dataset.canvas); if (target.dataset.size) this.put(target.dataset.size.split("x").map(Number)); });
+    this.sheet.addEventListener("click", ({ target }) => {
+      if (target.dataset.canvas) this.acts(target.dataset.canvas);
+      if (target.dataset.size) this.put(target.dataset.size.split("x").map(Number));
+    });
     for (const name of ["width", "height"]) id(`canvas-${name}`).addEventListener("input", () => this.typed(name));
     id("canvas-ppi").addEventListener("input", () => this.tell());
     id("canvas-unit").addEventListener("change", () => this.put(this.px));
-    for (const name of ["ground", "bare"]) id(`canvas-${name}`).addEventListener("change", () => this.link.edit({ what: "sheet", ground: id("canvas-bare").checked ? "" : id("canvas-ground").value }));
+    for (const name of ["ground", "bare"]) {
+      id(`canvas-${name}`).addEventListener("change", () =>
+        this.link.edit({ what: "sheet", ground: id("canvas-bare").checked ? "" : id("canvas-ground").value }),
+      );
+    }
     id("enlarge").addEventListener("input", () => this.tell());
-    id("enlarge").addEventListener("htmx:afterRequest", (event) => { if (event.detail.successful) this.open(false); });
+    id("enlarge").addEventListener("htmx:afterRequest", (event) => {
+      if (event.detail.successful) this.open(false);
+    });
   }
 
   // News: the size, ppi and ground it has now. Another size than the page was made for: the page is made anew.
   news(now) {
     const [width, height, ppi, ground] = now;
-    if (this.facts.width !== width || this.facts.height !== height) { location.reload(); return; }
+    if (this.facts.width !== width || this.facts.height !== height) {
+      location.reload();
+      return;
+    }
     if (this.now && this.now[2] !== ppi) id("canvas-ppi-now").textContent = `${Math.round(ppi * 100) / 100}`;
     this.now = now;
     id("canvas-bare").checked = !ground;
     if (ground) id("canvas-ground").value = ground;
   }
 
-  get ppi() { return Number(id("canvas-ppi").value) || this.now[2]; }
-  get unit() { return id("canvas-unit").value; }
+  get ppi() {
+    return Number(id("canvas-ppi").value) || this.now[2];
+  }
+  get unit() {
+    return id("canvas-unit").value;
+  }
 
   open(on) {
     this.sheet.classList.toggle("hidden", !on);
@@ -47,7 +66,9 @@ export class CanvasSheet {
   // A size in px, shown in the unit chosen.
   put(size) {
     this.px = size;
-    ["width", "height"].forEach((name, axis) => { id(`canvas-${name}`).value = inUnit(size[axis], this.unit, this.ppi); });
+    ["width", "height"].forEach((name, axis) => {
+      id(`canvas-${name}`).value = inUnit(size[axis], this.unit, this.ppi);
+    });
     this.tell();
   }
 
@@ -67,43 +88,84 @@ export class CanvasSheet {
 
   tell() {
     const [width, height] = this.px;
-    id("canvas-real").textContent = `${mm(this.now[0], this.ppi)} × ${mm(this.now[1], this.ppi)} mm when printed at ${this.ppi} ppi`;
+    id("canvas-real").textContent =
+      `${mm(this.now[0], this.ppi)} × ${mm(this.now[1], this.ppi)} mm when printed at ${this.ppi} ppi`;
     id("canvas-px").textContent = `${width} × ${height} px, ${mm(width, this.ppi)} × ${mm(height, this.ppi)} mm`;
     const times = parted(id("enlarge").elements.times.value);
-    id("enlarge-size").textContent = times > 0 ? `${Math.round(this.now[0] * times)} × ${Math.round(this.now[1] * times)} px, as a canvas of its own beside this one; every stroke painted, none enlarged` : "";
+    id("enlarge-size").textContent =
+      times > 0
+        ? `${Math.round(this.now[0] * times)} × ${Math.round(this.now[1] * times)} px, as a canvas of its own beside this one; every stroke painted, none enlarged`
+        : "";
   }
 
   // Sizes on which what is painted here closes, nearest first: a press takes one into the fields.
   fits(fits) {
     const open = fits.find((one) => !one.closes);
     const sizes = (open?.canvases ?? []).filter(([w, h]) => w !== this.now?.[0] || h !== this.now?.[1]).slice(0, 4);
-    const presses = sizes.map(([w, h]) => { const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `${w} × ${h}` }); press.dataset.size = `${w}x${h}`; return press; });
+    const presses = sizes.map(([w, h]) => {
+      const press = Object.assign(document.createElement("button"), {
+        type: "button",
+        className: "plain",
+        textContent: `${w} × ${h}`,
+      });
+      press.dataset.size = `${w}x${h}`;
+      return press;
+    });
     // It closes turned as well: a press takes the turn and the scale, of a fill or of the brush in hand.
     const mine = open && (open.layer || (open.brush_version && open.brush_version === this.brush()));
-    const turns = mine ? open.turns.filter((one) => Math.abs(one.stretch - 1) < 1e-9 && Math.abs(one.turn_deg) > 1e-6).slice(0, 2) : [];
+    const turns = mine
+      ? open.turns.filter((one) => Math.abs(one.stretch - 1) < 1e-9 && Math.abs(one.turn_deg) > 1e-6).slice(0, 2)
+      : [];
     const turned = turns.map(({ turn_deg: turn, scale }) => {
-      const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `turned ${turn.toFixed(2)}° at ${scale.toFixed(4)}` });
+      const press = Object.assign(document.createElement("button"), {
+        type: "button",
+        className: "plain",
+        textContent: `turned ${turn.toFixed(2)}° at ${scale.toFixed(4)}`,
+      });
       if (!open.layer) press.title = `Keep ${open.brush}'s next version with this grain so, and take it in hand`;
       press.addEventListener("click", () => this.take(open, String(scale), turn));
       return press;
     });
     // One that closes only stretched as well cannot be laid so here: it is told.
     const stretched = (open?.turns ?? []).find((one) => Math.abs(one.stretch - 1) >= 1e-9);
-    if (stretched) turned.push(`turned ${stretched.turn_deg.toFixed(2)}° at ${stretched.scale.toFixed(4)} it would, stretched ${stretched.stretch.toFixed(4)} times across`);
-    id("canvas-closes").replaceChildren(...(presses.length || turned.length ? [`${open.grain} closes at `, ...presses, ...turned] : []));
+    if (stretched) {
+      turned.push(
+        `turned ${stretched.turn_deg.toFixed(2)}° at ${stretched.scale.toFixed(4)} it would, stretched ${stretched.stretch.toFixed(4)} times across`,
+      );
+    }
+    id("canvas-closes").replaceChildren(
+      ...(presses.length || turned.length ? [`${open.grain} closes at `, ...presses, ...turned] : []),
+    );
   }
 
   acts(what) {
     const [width, height] = this.px;
     const { now } = this;
     const from = id("canvas-from").value.split(" ").map(Number);
-    if (WAYS.includes(what)) { this.link.edit({ what: "turn", way: what }); return; }
+    if (WAYS.includes(what)) {
+      this.link.edit({ what: "turn", way: what });
+      return;
+    }
     const acts = {
-      crop: () => this.link.edit({ what: "crop", x: Math.round((now[0] - width) * from[0]), y: Math.round((now[1] - height) * from[1]), width, height }),
+      crop: () =>
+        this.link.edit({
+          what: "crop",
+          x: Math.round((now[0] - width) * from[0]),
+          y: Math.round((now[1] - height) * from[1]),
+          width,
+          height,
+        }),
       resample: () => this.link.edit({ what: "resample", width, height }),
-      selected: () => { const [x0, y0, x1, y1] = this.selector.box ?? []; if (x1) this.link.edit({ what: "crop", x: x0, y: y0, width: x1 - x0, height: y1 - y0 }); else refuse("Nothing is selected."); },
+      selected: () => {
+        const [x0, y0, x1, y1] = this.selector.box ?? [];
+        if (x1) this.link.edit({ what: "crop", x: x0, y: y0, width: x1 - x0, height: y1 - y0 });
+        else refuse("Nothing is selected.");
+      },
       sheet: () => this.link.edit({ what: "sheet", ppi: this.ppi }),
-      flatten: () => { this.layers.awaited = this.layers.next; this.link.edit({ what: "flatten", layer: this.layers.next }); },
+      flatten: () => {
+        this.layers.awaited = this.layers.next;
+        this.link.edit({ what: "flatten", layer: this.layers.next });
+      },
     };
     acts[what]?.();
   }

@@ -6,16 +6,28 @@ const MOST_BESIDE = 4;
 const LOUPE_PX = 232;
 const LOUPE_ZOOMS = [1, 2, 4, 8];
 
-const shownOf = (look) => Object.fromEntries(["version", "layer", "colours"].filter((name) => look[name]).map((name) => [name, look[name]]));
+const shownOf = (look) =>
+  Object.fromEntries(["version", "layer", "colours"].filter((name) => look[name]).map((name) => [name, look[name]]));
 
 class Asking {
-  constructor(link, of, wall) { Object.assign(this, { link, of, wall }); }
+  constructor(link, of, wall) {
+    Object.assign(this, { link, of, wall });
+  }
 
   // The pixels of what is shown, at a level or the first that is sent at once.
   async put(cloth, channel, shown, level) {
-    const answer = await this.link.ask(channel, { what: "proof-close", ...this.of, shown, level, colourways: this.wall.colourways ?? [] });
+    const answer = await this.link.ask(channel, {
+      what: "proof-close",
+      ...this.of,
+      shown,
+      level,
+      colourways: this.wall.colourways ?? [],
+    });
     if (!answer) return false;
-    if (answer.facts.refused) { refuse(answer.facts.refused.message); return false; }
+    if (answer.facts.refused) {
+      refuse(answer.facts.refused.message);
+      return false;
+    }
     cloth.put(answer.facts, answer.pixels);
     return true;
   }
@@ -29,7 +41,12 @@ export class CloseUp {
 
   // What is on the wall, each once.
   show() {
-    const looks = this.wall.panels.filter((one, n, all) => all.findIndex((other) => JSON.stringify(shownOf(other)) === JSON.stringify(shownOf(one))) === n).slice(0, MOST_BESIDE);
+    const looks = this.wall.panels
+      .filter(
+        (one, n, all) =>
+          all.findIndex((other) => JSON.stringify(shownOf(other)) === JSON.stringify(shownOf(one))) === n,
+      )
+      .slice(0, MOST_BESIDE);
     const key = JSON.stringify(looks.map(shownOf));
     if (key !== this.key) this.hang(looks);
     this.key = key;
@@ -66,7 +83,9 @@ export class CloseUp {
     }
     this.following = false;
     this.viewed(cloth.zoom * cloth.ratio);
-    this.pieces.forEach((one, n) => { if (one.cloth.tile && one.cloth.level < one.cloth.tile.level && one.asked !== one.cloth.level) this.draw(one, n); });
+    this.pieces.forEach((one, n) => {
+      if (one.cloth.tile && one.cloth.level < one.cloth.tile.level && one.asked !== one.cloth.level) this.draw(one, n);
+    });
   }
 
   async draw(piece, n) {
@@ -75,12 +94,15 @@ export class CloseUp {
   }
 
   // What is marked holds for the thing as it is now, not for its versions, layers and colourways.
-  mark(seam, overlay) { [this.seam, this.over] = [seam, overlay]; this.overlay(); }
+  mark(seam, overlay) {
+    [this.seam, this.over] = [seam, overlay];
+    this.overlay();
+  }
 
   overlay() {
     for (const { cloth, shown } of this.pieces) {
       const own = !Object.keys(shown).length;
-      [cloth.seam, cloth.overlay] = [own ? this.seam ?? null : null, own ? this.over ?? null : null];
+      [cloth.seam, cloth.overlay] = [own ? (this.seam ?? null) : null, own ? (this.over ?? null) : null];
       cloth.draw();
     }
   }
@@ -96,18 +118,27 @@ export class Loupe {
     this.cloth = new Cloth(this.lens);
     this.cloth.marked = false;
     this.cloth.follow = false;
-    looks.box.addEventListener("pointermove", (event) => { this.last = event; this.move(event); });
-    looks.box.addEventListener("pointerleave", () => this.lens.classList.add("hidden"));
-    looks.box.addEventListener("wheel", (event) => {
-      if (!this.on || !this.over(event)) return;
-      event.preventDefault();
-      const at = LOUPE_ZOOMS.indexOf(this.zoom) - Math.sign(event.deltaY);
-      this.zoom = LOUPE_ZOOMS[Math.min(Math.max(at, 0), LOUPE_ZOOMS.length - 1)];
+    looks.box.addEventListener("pointermove", (event) => {
+      this.last = event;
       this.move(event);
-    }, { passive: false });
+    });
+    looks.box.addEventListener("pointerleave", () => this.lens.classList.add("hidden"));
+    looks.box.addEventListener(
+      "wheel",
+      (event) => {
+        if (!this.on || !this.over(event)) return;
+        event.preventDefault();
+        const at = LOUPE_ZOOMS.indexOf(this.zoom) - Math.sign(event.deltaY);
+        this.zoom = LOUPE_ZOOMS[Math.min(Math.max(at, 0), LOUPE_ZOOMS.length - 1)];
+        this.move(event);
+      },
+      { passive: false },
+    );
   }
 
-  set seam(seam) { this.told = seam; }
+  set seam(seam) {
+    this.told = seam;
+  }
 
   turn(on) {
     this.on = on;
@@ -136,14 +167,18 @@ export class Loupe {
     if (key !== this.key) {
       this.key = key;
       this.cloth.tile = null;
-      if (!await this.asking.put(this.cloth, "loupe", shown, 0) || key !== this.key) return;
+      if (!(await this.asking.put(this.cloth, "loupe", shown, 0)) || key !== this.key) return;
     }
     if (!this.cloth.tile) return;
     this.cloth.limit = { columns: found.look.columns, rows: found.look.rows };
-    this.cloth.seam = Object.keys(shown).length ? null : this.told ?? null;
+    this.cloth.seam = Object.keys(shown).length ? null : (this.told ?? null);
     const [w, h] = this.cloth.tile.size;
     const zoom = this.zoom / this.cloth.ratio;
-    this.cloth.look({ zoom, left: LOUPE_PX / 2 - found.share[0] * w * zoom, top: LOUPE_PX / 2 - found.share[1] * h * zoom });
+    this.cloth.look({
+      zoom,
+      left: LOUPE_PX / 2 - found.share[0] * w * zoom,
+      top: LOUPE_PX / 2 - found.share[1] * h * zoom,
+    });
     this.lens.dataset.at = found.share.map((one, k) => Math.floor((one % 1) * [w, h][k])).join(" ");
   }
 }

@@ -27,7 +27,9 @@ export class Cloth {
     this.listen();
   }
 
-  get ratio() { return window.devicePixelRatio || 1; }
+  get ratio() {
+    return window.devicePixelRatio || 1;
+  }
 
   resize() {
     const { width, height } = this.box.getBoundingClientRect();
@@ -53,7 +55,14 @@ export class Cloth {
     picture.height = facts.height;
     picture.getContext("2d", { alpha: false }).putImageData(new ImageData(pixels, facts.width, facts.height), 0, 0);
     const first = !this.tile || this.tile.size[0] !== facts.size[0] || this.tile.size[1] !== facts.size[1];
-    this.tile = { picture, size: facts.size, repeat: facts.repeat, moved: facts.stagger_px, level: facts.level, reduced: new Map() };
+    this.tile = {
+      picture,
+      size: facts.size,
+      repeat: facts.repeat,
+      moved: facts.stagger_px,
+      level: facts.level,
+      reduced: new Map(),
+    };
     if (first && this.follow) this.fit();
     this.draw();
   }
@@ -110,21 +119,34 @@ export class Cloth {
       this.top = event.clientY - held.y;
       this.moved();
     });
-    for (const end of ["pointerup", "pointercancel"]) this.box.addEventListener(end, () => { held = null; });
+    for (const end of ["pointerup", "pointercancel"]) {
+      this.box.addEventListener(end, () => {
+        held = null;
+      });
+    }
     this.box.addEventListener("pointerup", (event) => {
       if (!this.onPress || !pressed || Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) > 4) return;
       const frame = this.box.getBoundingClientRect();
       this.onPress(this.placeAt(event.clientX - frame.left, event.clientY - frame.top));
     });
-    this.box.addEventListener("wheel", (event) => {
-      event.preventDefault();
-      const frame = this.box.getBoundingClientRect();
-      this.zoomTo(this.zoom * 1.0016 ** -event.deltaY, event.clientX - frame.left, event.clientY - frame.top);
-    }, { passive: false });
+    this.box.addEventListener(
+      "wheel",
+      (event) => {
+        event.preventDefault();
+        const frame = this.box.getBoundingClientRect();
+        this.zoomTo(this.zoom * 1.0016 ** -event.deltaY, event.clientX - frame.left, event.clientY - frame.top);
+      },
+      { passive: false },
+    );
     this.box.addEventListener("keydown", (event) => {
       const move = { ArrowLeft: [40, 0], ArrowRight: [-40, 0], ArrowUp: [0, 40], ArrowDown: [0, -40] }[event.key];
-      if (move) { this.left += move[0]; this.top += move[1]; this.follow = false; this.moved(); event.preventDefault(); }
-      else if (event.key === "+" || event.key === "=") this.zoomTo(this.zoom * 1.25, this.width / 2, this.height / 2);
+      if (move) {
+        this.left += move[0];
+        this.top += move[1];
+        this.follow = false;
+        this.moved();
+        event.preventDefault();
+      } else if (event.key === "+" || event.key === "=") this.zoomTo(this.zoom * 1.25, this.width / 2, this.height / 2);
       else if (event.key === "-") this.zoomTo(this.zoom / 1.25, this.width / 2, this.height / 2);
       else if (event.key === "0") this.fit();
       else if (event.key === "1") this.real();
@@ -149,7 +171,12 @@ export class Cloth {
   // Left and top, in tile px, of every copy in sight (or of the limited sheet).
   copies() {
     const { size, repeat, moved } = this.tile;
-    const view = [-this.left / this.zoom, -this.top / this.zoom, (this.width - this.left) / this.zoom, (this.height - this.top) / this.zoom];
+    const view = [
+      -this.left / this.zoom,
+      -this.top / this.zoom,
+      (this.width - this.left) / this.zoom,
+      (this.height - this.top) / this.zoom,
+    ];
     return lattice(...basisOf(size, repeat, moved), view).map(({ x, y }) => [x, y]);
   }
 
@@ -177,9 +204,15 @@ export class Cloth {
     context.fillStyle = "#d2d2d2";
     context.fillRect(0, 0, this.canvas.width, this.canvas.height);
     if (!this.tile) return;
-    const { picture, size: [w, h] } = this.tile;
+    const {
+      picture,
+      size: [w, h],
+    } = this.tile;
     const scale = this.zoom * ratio;
-    const at = (x, y) => [Math.round((this.left + x * this.zoom) * ratio), Math.round((this.top + y * this.zoom) * ratio)];
+    const at = (x, y) => [
+      Math.round((this.left + x * this.zoom) * ratio),
+      Math.round((this.top + y * this.zoom) * ratio),
+    ];
     context.save();
     if (this.limit) {
       const [x0, y0] = at(0, 0);
@@ -200,20 +233,41 @@ export class Cloth {
     if (this.marked) this.drawMark(at(0, 0), at(w, h));
   }
 
-  drawMark([x0, y0], [x1, y1]) { drawCorners(this.context, [x0 + 0.5, y0 + 0.5], [x1 + 0.5, y1 + 0.5]); }
+  drawMark([x0, y0], [x1, y1]) {
+    drawCorners(this.context, [x0 + 0.5, y0 + 0.5], [x1 + 0.5, y1 + 0.5]);
+  }
 
   // The seam overlay: along each border, a line as thick as the border stands out there.
   drawSeam([x0, y0], [x1, y1]) {
     const { context, seam } = this;
-    for (const [ratios, across] of [[seam.along.left_right, false], [seam.along.top_bottom, true]]) {
+    for (const [ratios, across] of [
+      [seam.along.left_right, false],
+      [seam.along.top_bottom, true],
+    ]) {
       ratios.forEach((ratio, n) => {
         const thick = Math.min(Math.max((ratio - 0.75) * 6, 1), 12);
         const from = n / ratios.length;
         const to = (n + 1) / ratios.length;
-        for (const [style, extra] of [["#ffffff", 2], ["#1b5e80", 0]]) {
+        for (const [style, extra] of [
+          ["#ffffff", 2],
+          ["#1b5e80", 0],
+        ]) {
           context.fillStyle = style;
-          if (across) context.fillRect(x0 + (x1 - x0) * from, y0 - (thick + extra) / 2, (x1 - x0) * (to - from) + 0.5, thick + extra);
-          else context.fillRect(x0 - (thick + extra) / 2, y0 + (y1 - y0) * from, thick + extra, (y1 - y0) * (to - from) + 0.5);
+          if (across) {
+            context.fillRect(
+              x0 + (x1 - x0) * from,
+              y0 - (thick + extra) / 2,
+              (x1 - x0) * (to - from) + 0.5,
+              thick + extra,
+            );
+          } else {
+            context.fillRect(
+              x0 - (thick + extra) / 2,
+              y0 + (y1 - y0) * from,
+              thick + extra,
+              (y1 - y0) * (to - from) + 0.5,
+            );
+          }
         }
       });
     }

@@ -23,7 +23,11 @@ function shortened(text) {
 export function readPath(brush, coat, path) {
   const [first, ...rest] = path.split(".");
   if (path === "grain.scale" && coat.grain) return shortened(coat.grain.scale);
-  if (path === "grain.period") return coat.grain && grainWidth(coat) ? Number((asNumber(coat.grain.scale) * grainWidth(coat)).toFixed(2)) : undefined;
+  if (path === "grain.period") {
+    return coat.grain && grainWidth(coat)
+      ? Number((asNumber(coat.grain.scale) * grainWidth(coat)).toFixed(2))
+      : undefined;
+  }
   if (first === "brush") return brush.values[rest[0]];
   if (first === "tip") return coat.tip.name === rest[0] ? coat.tip.values[rest[1]] : undefined;
   return [first, ...rest].reduce((inside, part) => inside?.[part], coat);
@@ -31,8 +35,14 @@ export function readPath(brush, coat, path) {
 
 export function writePath(brush, coat, path, value) {
   const [first, ...rest] = path.split(".");
-  if (path === "grain.period") { if (coat.grain && grainWidth(coat)) coat.grain.scale = `${Math.round(value * 100)}/${100 * grainWidth(coat)}`; return; }
-  if (first === "brush") { brush.values[rest[0]] = value; return; }
+  if (path === "grain.period") {
+    if (coat.grain && grainWidth(coat)) coat.grain.scale = `${Math.round(value * 100)}/${100 * grainWidth(coat)}`;
+    return;
+  }
+  if (first === "brush") {
+    brush.values[rest[0]] = value;
+    return;
+  }
   const parts = first === "tip" ? ["tip", "values", rest[1]] : [first, ...rest];
   const last = parts.pop();
   const inside = parts.reduce((found, part) => found?.[part], coat) ?? grainless;
@@ -53,9 +63,17 @@ export class CoatRows {
     this.rows = [...box.querySelectorAll(".value[data-value]")];
     this.inputs = [...box.querySelectorAll("[data-path]")];
     for (const row of this.rows) row.after(this.under(row.dataset.value));
-    for (const input of this.inputs) if (input.type !== "radio" || !input.closest("label").previousElementSibling) input.closest(".line-row, .bead")?.after(this.under(input.dataset.path));
+    for (const input of this.inputs) {
+      if (input.type !== "radio" || !input.closest("label").previousElementSibling) {
+        input.closest(".line-row, .bead")?.after(this.under(input.dataset.path));
+      }
+    }
     box.addEventListener("value", (event) => change(event.detail.name, event.detail.value, event.detail.settled));
-    box.addEventListener("change", ({ target }) => { if (target.dataset.path) change(target.dataset.path, target.type === "checkbox" ? target.checked : target.value, true); });
+    box.addEventListener("change", ({ target }) => {
+      if (target.dataset.path) {
+        change(target.dataset.path, target.type === "checkbox" ? target.checked : target.value, true);
+      }
+    });
   }
 
   // The line under a row: what leads its value, or why it does nothing.
@@ -100,13 +118,15 @@ export class CoatRows {
       if (why && why === last) line.classList.add("hidden");
       if (!other) last = why ?? "";
       if (why) line.textContent = why;
-      else for (const { words, cell } of led[path] ?? []) {
-        const button = document.createElement("button");
-        button.type = "button";
-        button.className = "plain";
-        button.dataset.goCell = cell;
-        button.textContent = words;
-        line.append(button, " ");
+      else {
+        for (const { words, cell } of led[path] ?? []) {
+          const button = document.createElement("button");
+          button.type = "button";
+          button.className = "plain";
+          button.dataset.goCell = cell;
+          button.textContent = words;
+          line.append(button, " ");
+        }
       }
     }
   }
@@ -131,8 +151,12 @@ export class CoatRows {
     const paths = new Set([...section.querySelectorAll(".value[data-value]")].map((row) => row.dataset.value));
     section.querySelectorAll("[data-path]").forEach((input) => paths.add(input.dataset.path));
     for (const path of paths) {
-      const value = readPath(fresh.brush, fresh.coat, path) ?? defaultOf(section.querySelector(`[data-value="${path}"]`) ?? { dataset: {} });
-      if (value !== undefined && !["grain.scale", "grain.period"].includes(path)) writePath(fresh.target, coat, path, structuredClone(value));
+      const value =
+        readPath(fresh.brush, fresh.coat, path) ??
+        defaultOf(section.querySelector(`[data-value="${path}"]`) ?? { dataset: {} });
+      if (value !== undefined && !["grain.scale", "grain.period"].includes(path)) {
+        writePath(fresh.target, coat, path, structuredClone(value));
+      }
     }
   }
 }

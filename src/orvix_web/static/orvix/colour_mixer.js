@@ -10,7 +10,13 @@ const toHex = ([hue, saturation, brightness]) => {
     const k = (n + hue / 60) % 6;
     return brightness / 100 - (brightness / 100) * (saturation / 100) * Math.max(0, Math.min(k, 4 - k, 1));
   };
-  return `#${[5, 3, 1].map((n) => Math.round(255 * channel(n)).toString(16).padStart(2, "0")).join("")}`;
+  return `#${[5, 3, 1]
+    .map((n) =>
+      Math.round(255 * channel(n))
+        .toString(16)
+        .padStart(2, "0"),
+    )
+    .join("")}`;
 };
 
 export class ColourMixer {
@@ -45,7 +51,9 @@ export class ColourMixer {
     this.hsb = [hsb[1] > 0 ? hsb[0] : this.hsb[0], hsb[2] > 0 ? hsb[1] : this.hsb[1], hsb[2]];
     this.mark();
     const typing = document.activeElement;
-    const put = (name, value) => { if (id(name) !== typing) id(name).value = value; };
+    const put = (name, value) => {
+      if (id(name) !== typing) id(name).value = value;
+    };
     put("mix-hex", hex);
     hsb.forEach((one, n) => put(`mix-hsb-${n}`, one));
     oklch.forEach((one, n) => put(`mix-oklch-${n}`, one));
@@ -61,15 +69,30 @@ export class ColourMixer {
     id("mix-square").style.setProperty("--b", `${100 - brightness}%`);
   }
 
-  take(hex) { this.tray.pick(hex, "mixed"); }
+  take(hex) {
+    this.tray.pick(hex, "mixed");
+  }
 
   wheel() {
     const [wheel, square] = [id("mix-wheel"), id("mix-square")];
     const drag = (box, move) => {
-      box.addEventListener("pointerdown", (event) => { if (event.target !== box) return; box.setPointerCapture(event.pointerId); move(event); event.preventDefault(); });
-      box.addEventListener("pointermove", (event) => { if (box.hasPointerCapture(event.pointerId)) move(event); });
+      box.addEventListener("pointerdown", (event) => {
+        if (event.target !== box) return;
+        box.setPointerCapture(event.pointerId);
+        move(event);
+        event.preventDefault();
+      });
+      box.addEventListener("pointermove", (event) => {
+        if (box.hasPointerCapture(event.pointerId)) move(event);
+      });
     };
-    const set = (hsb) => { this.hsb = hsb; this.mark(); const hex = toHex(hsb); this.take(hex); this.look(hex); };
+    const set = (hsb) => {
+      this.hsb = hsb;
+      this.mark();
+      const hex = toHex(hsb);
+      this.take(hex);
+      this.look(hex);
+    };
     drag(wheel, (event) => {
       const box = wheel.getBoundingClientRect();
       const turn = Math.atan2(event.clientX - box.left - box.width / 2, box.top + box.height / 2 - event.clientY);
@@ -86,13 +109,26 @@ export class ColourMixer {
     const typed = async (space, given) => {
       const answer = await this.asking.ask("colour", { what: "colour", space, given });
       if (!answer) return;
-      if (answer.facts.refused) { refuse(answer.facts.refused.message); return; }
+      if (answer.facts.refused) {
+        refuse(answer.facts.refused.message);
+        return;
+      }
       this.take(answer.facts.hex);
       this.show(answer.facts);
     };
-    id("mix-hex").addEventListener("change", () => { const text = id("mix-hex").value.trim().toLowerCase(); typed("hex", text.startsWith("#") ? text : `#${text}`); });
+    id("mix-hex").addEventListener("change", () => {
+      const text = id("mix-hex").value.trim().toLowerCase();
+      typed("hex", text.startsWith("#") ? text : `#${text}`);
+    });
     for (const space of ["hsb", "oklch"]) {
-      for (let n = 0; n < 3; n += 1) id(`mix-${space}-${n}`).addEventListener("change", () => typed(space, [0, 1, 2].map((k) => Number(id(`mix-${space}-${k}`).value))));
+      for (let n = 0; n < 3; n += 1) {
+        id(`mix-${space}-${n}`).addEventListener("change", () =>
+          typed(
+            space,
+            [0, 1, 2].map((k) => Number(id(`mix-${space}-${k}`).value)),
+          ),
+        );
+      }
     }
   }
 
@@ -118,7 +154,10 @@ export class ColourMixer {
     const button = Object.assign(document.createElement("button"), { type: "button", title });
     button.style.background = hex;
     button.setAttribute("aria-label", title);
-    button.addEventListener("click", () => { this.take(hex); this.look(hex); });
+    button.addEventListener("click", () => {
+      this.take(hex);
+      this.look(hex);
+    });
     return button;
   }
 
@@ -126,20 +165,43 @@ export class ColourMixer {
   palette() {
     const keep = async (values) => {
       const answer = await post(`/canvases/${this.canvas}/palette/`, values);
-      if (answer.refused) { refuse(answer.refused); return; }
+      if (answer.refused) {
+        refuse(answer.refused);
+        return;
+      }
       this.tray.palette(answer.palette);
     };
-    const rows = () => [...document.querySelectorAll("#colours [data-colour]")].map((one) => [one.getAttribute("aria-label"), one.dataset.colour]);
-    id("palette-add").addEventListener("click", () => keep({ palette: JSON.stringify([...rows(), [id("palette-name").value.trim() || id("colour").value, id("colour").value]]) }));
-    id("palette-out").addEventListener("click", () => keep({ palette: JSON.stringify(rows().filter(([, hex]) => hex !== id("colour").value)) }));
+    const rows = () =>
+      [...document.querySelectorAll("#colours [data-colour]")].map((one) => [
+        one.getAttribute("aria-label"),
+        one.dataset.colour,
+      ]);
+    id("palette-add").addEventListener("click", () =>
+      keep({
+        palette: JSON.stringify([
+          ...rows(),
+          [id("palette-name").value.trim() || id("colour").value, id("colour").value],
+        ]),
+      }),
+    );
+    id("palette-out").addEventListener("click", () =>
+      keep({ palette: JSON.stringify(rows().filter(([, hex]) => hex !== id("colour").value)) }),
+    );
     id("palette-keep")?.addEventListener("click", async () => {
       const told = await post(`/canvases/${this.canvas}/palette/keep/`, { name: id("palette-name").value.trim() });
-      if (told.refused) { refuse(told.refused); return; }
+      if (told.refused) {
+        refuse(told.refused);
+        return;
+      }
       id("palette-kept").append(new Option(told.name, told.palette));
       id("palette-kept").disabled = false;
       note("Kept", `this palette is on the shelf, as ${told.name}`);
     });
-    id("palette-kept")?.addEventListener("change", ({ target }) => { const { value } = target; target.value = ""; if (value) keep({ kept: value }); });
+    id("palette-kept")?.addEventListener("change", ({ target }) => {
+      const { value } = target;
+      target.value = "";
+      if (value) keep({ kept: value });
+    });
     id("palette-file").addEventListener("change", () => {
       const [file] = id("palette-file").files;
       if (!file) return;

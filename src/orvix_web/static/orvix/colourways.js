@@ -12,12 +12,19 @@ export class Colourways {
     id("colourways").addEventListener("click", () => this.open());
     id("colourway-new").addEventListener("click", () => this.add());
     id("colourway-off").addEventListener("click", () => this.takeOff());
-    id("colourway-hang").addEventListener("click", () => { this.told.hang(this.wall.colourways.map(({ name }) => name)); id("colourways-dialog").close(); });
+    id("colourway-hang").addEventListener("click", () => {
+      this.told.hang(this.wall.colourways.map(({ name }) => name));
+      id("colourways-dialog").close();
+    });
     id("colourway-name").addEventListener("change", ({ target }) => this.rename(target.value.trim()));
-    id("colourway-tile").addEventListener("submit", () => { id("colourway-field").value = JSON.stringify(this.now); });
+    id("colourway-tile").addEventListener("submit", () => {
+      id("colourway-field").value = JSON.stringify(this.now);
+    });
   }
 
-  get now() { return this.wall.colourways[this.at]; }
+  get now() {
+    return this.wall.colourways[this.at];
+  }
 
   async open() {
     if (!this.colours) {
@@ -25,7 +32,10 @@ export class Colourways {
       if (!answer || answer.facts.refused) return;
       this.colours = answer.facts.colours;
     }
-    if (!this.colours.length) { refuse("nothing is painted there: there are no colours to swap"); return; }
+    if (!this.colours.length) {
+      refuse("nothing is painted there: there are no colours to swap");
+      return;
+    }
     if (!this.wall.colourways.length) this.add();
     this.draw();
     id("colourways-dialog").show();
@@ -40,11 +50,16 @@ export class Colourways {
   }
 
   add() {
-    if (this.wall.colourways.length === MOST) { refuse(`a wall has at most ${MOST} colourways: take one off first`); return; }
+    if (this.wall.colourways.length === MOST) {
+      refuse(`a wall has at most ${MOST} colourways: take one off first`);
+      return;
+    }
     const names = this.wall.colourways.map(({ name }) => name);
     let number = names.length + 1;
     while (names.includes(`Colourway ${number}`)) number += 1;
-    const swaps = this.now ? this.now.swaps.map(([from, to]) => [from, to]) : this.colours.map(([colour]) => [colour, colour]);
+    const swaps = this.now
+      ? this.now.swaps.map(([from, to]) => [from, to])
+      : this.colours.map(([colour]) => [colour, colour]);
     this.wall.colourways.push({ name: `Colourway ${number}`, swaps });
     this.at = this.wall.colourways.length - 1;
     this.told.hang([this.now.name]);
@@ -74,37 +89,70 @@ export class Colourways {
 
   draw() {
     const { now } = this;
-    id("colourway-list").replaceChildren(...this.wall.colourways.map((one, n) => {
-      const button = document.createElement("button");
-      button.type = "button";
-      button.setAttribute("aria-pressed", String(n === this.at));
-      const dots = document.createElement("span");
-      dots.className = "dots";
-      dots.append(...one.swaps.map(([, to]) => { const dot = document.createElement("i"); dot.style.background = to; return dot; }));
-      button.append(dots, one.name);
-      button.addEventListener("click", () => { this.at = n; this.draw(); });
-      return button;
-    }));
+    id("colourway-list").replaceChildren(
+      ...this.wall.colourways.map((one, n) => {
+        const button = document.createElement("button");
+        button.type = "button";
+        button.setAttribute("aria-pressed", String(n === this.at));
+        const dots = document.createElement("span");
+        dots.className = "dots";
+        dots.append(
+          ...one.swaps.map(([, to]) => {
+            const dot = document.createElement("i");
+            dot.style.background = to;
+            return dot;
+          }),
+        );
+        button.append(dots, one.name);
+        button.addEventListener("click", () => {
+          this.at = n;
+          this.draw();
+        });
+        return button;
+      }),
+    );
     id("colourway-name").value = now.name;
-    id("colourway-swaps").replaceChildren(...now.swaps.map(([from, to], n) => {
-      const row = document.createElement("label");
-      const [was, arrow, share] = ["i", "span", "small"].map((kind) => document.createElement(kind));
-      was.style.background = from;
-      was.title = from;
-      arrow.textContent = "to";
-      const found = this.colours.find(([colour]) => colour === from);
-      share.textContent = found ? `${Math.max(Math.round(100 * found[1]), 1)} %` : "";
-      const input = Object.assign(document.createElement("input"), { type: "color", value: to, title: `What stands for ${from}` });
-      ["input", "change"].forEach((kind) => input.addEventListener(kind, () => { now.swaps[n] = [from, input.value]; this.told.changed(now.name, kind === "change"); this.dots(); }));
-      const back = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: "its own" });
-      back.addEventListener("click", () => { now.swaps[n] = [from, from]; this.told.changed(now.name); this.draw(); });
-      row.append(was, arrow, input, share, back);
-      return row;
-    }));
+    id("colourway-swaps").replaceChildren(
+      ...now.swaps.map(([from, to], n) => {
+        const row = document.createElement("label");
+        const [was, arrow, share] = ["i", "span", "small"].map((kind) => document.createElement(kind));
+        was.style.background = from;
+        was.title = from;
+        arrow.textContent = "to";
+        const found = this.colours.find(([colour]) => colour === from);
+        share.textContent = found ? `${Math.max(Math.round(100 * found[1]), 1)} %` : "";
+        const input = Object.assign(document.createElement("input"), {
+          type: "color",
+          value: to,
+          title: `What stands for ${from}`,
+        });
+        ["input", "change"].forEach((kind) =>
+          input.addEventListener(kind, () => {
+            now.swaps[n] = [from, input.value];
+            this.told.changed(now.name, kind === "change");
+            this.dots();
+          }),
+        );
+        const back = Object.assign(document.createElement("button"), {
+          type: "button",
+          className: "plain",
+          textContent: "its own",
+        });
+        back.addEventListener("click", () => {
+          now.swaps[n] = [from, from];
+          this.told.changed(now.name);
+          this.draw();
+        });
+        row.append(was, arrow, input, share, back);
+        return row;
+      }),
+    );
   }
 
   dots() {
     const dots = id("colourway-list").children[this.at].querySelectorAll("i");
-    this.now.swaps.forEach(([, to], n) => { dots[n].style.background = to; });
+    this.now.swaps.forEach(([, to], n) => {
+      dots[n].style.background = to;
+    });
   }
 }

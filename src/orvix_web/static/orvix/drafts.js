@@ -12,7 +12,11 @@ const MOST_IN_PASSING = 20_000;
 const sorted = (value) => {
   if (Array.isArray(value)) return value.map(sorted);
   if (!value || typeof value !== "object") return value;
-  return Object.fromEntries(Object.keys(value).sort().map((key) => [key, sorted(value[key])]));
+  return Object.fromEntries(
+    Object.keys(value)
+      .sort()
+      .map((key) => [key, sorted(value[key])]),
+  );
 };
 
 // A value as text that is the same whatever the order of its keys.
@@ -25,7 +29,16 @@ export class Saver {
   // send(changes, leaving): resolves to the answer, rejects where the server cannot be reached. changes: [{text, settled}].
   // taken(answer): after each answer. pending(count, failing): how many are on their way, and whether the last try failed.
   constructor({ send, taken, pending = () => {}, clock = globalThis }) {
-    Object.assign(this, { send, taken, told: pending, clock, waiting: [], going: [], retry: FIRST_RETRY_MS, resting: [] });
+    Object.assign(this, {
+      send,
+      taken,
+      told: pending,
+      clock,
+      waiting: [],
+      going: [],
+      retry: FIRST_RETRY_MS,
+      resting: [],
+    });
   }
 
   change(value, settled = true) {
@@ -36,7 +49,9 @@ export class Saver {
     else this.timer ??= this.clock.setTimeout(() => this.now(), WHILE_DRAGGED_MS);
   }
 
-  get pending() { return this.going.length + this.waiting.length; }
+  get pending() {
+    return this.going.length + this.waiting.length;
+  }
 
   // Resolves once nothing is on its way.
   idle() {
@@ -50,7 +65,10 @@ export class Saver {
     this.timer = null;
     if (this.going.length || !this.waiting.length) return;
     this.going = this.waiting.splice(0, MOST_AT_ONCE);
-    this.send(this.going, false).then((answer) => this.answered(answer), () => this.failed());
+    this.send(this.going, false).then(
+      (answer) => this.answered(answer),
+      () => this.failed(),
+    );
   }
 
   answered(answer) {
@@ -91,12 +109,30 @@ const form = (values) => new URLSearchParams(values);
 export class Draft {
   // facts: {href, revision, can_undo, can_redo, changed, saved}, from the page. show(value): puts a value on the bench.
   // state(facts): called whenever one of them is another. link: a BenchLink. told(title, message): a note for the painter.
-  constructor(facts, { show, state = () => {}, link, told, clock = globalThis, window = globalThis.window, fetch = globalThis.fetch.bind(globalThis) }) {
+  constructor(
+    facts,
+    {
+      show,
+      state = () => {},
+      link,
+      told,
+      clock = globalThis,
+      window = globalThis.window,
+      fetch = globalThis.fetch.bind(globalThis),
+    },
+  ) {
     Object.assign(this, { facts, show, stateOf: state, link, note: told, clock, page: window, fetch });
-    this.window = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) => octet.toString(16).padStart(2, "0")).join("");
+    this.window = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) =>
+      octet.toString(16).padStart(2, "0"),
+    ).join("");
     this.sequence = 0;
     this.turns = Promise.resolve();
-    this.saver = new Saver({ send: (changes, leaving) => this.send(changes, leaving), taken: (answer) => this.taken(answer), pending: (many, failing) => this.pendingShown(many, failing), clock });
+    this.saver = new Saver({
+      send: (changes, leaving) => this.send(changes, leaving),
+      taken: (answer) => this.taken(answer),
+      pending: (many, failing) => this.pendingShown(many, failing),
+      clock,
+    });
     this.listen();
     this.pendingShown(0, false);
     queueMicrotask(() => this.stateOf(this.facts));
@@ -104,7 +140,9 @@ export class Draft {
 
   listen() {
     const { page } = this;
-    page.addEventListener("beforeunload", (event) => { if (!this.saver.leave()) event.preventDefault(); });
+    page.addEventListener("beforeunload", (event) => {
+      if (!this.saver.leave()) event.preventDefault();
+    });
     page.addEventListener("pagehide", () => this.saver.leave());
     page.document.addEventListener("orvix-draft", ({ detail }) => this.follow(detail));
     page.document.addEventListener("orvix-listening", () => this.refresh());
@@ -114,20 +152,33 @@ export class Draft {
   pendingShown(many, failing) {
     const { body } = this.page.document;
     body.dataset.unsaved = String(many);
-    if (failing && !this.failing) this.note("Not saved yet", "Orvix is not answering. Your changes stay on this page and are saved when it answers again.");
+    if (failing && !this.failing) {
+      this.note(
+        "Not saved yet",
+        "Orvix is not answering. Your changes stay on this page and are saved when it answers again.",
+      );
+    }
     this.failing = failing;
   }
 
   // Another value on the bench. settled: the hand has let go of it.
-  change(value, settled = true) { this.saver.change(value, settled); }
+  change(value, settled = true) {
+    this.saver.change(value, settled);
+  }
 
   // Resolves once everything is stored.
-  idle() { return this.saver.idle(); }
+  idle() {
+    return this.saver.idle();
+  }
 
-  headers() { return JSON.parse(this.page.document.body.getAttribute("hx-headers")); }
+  headers() {
+    return JSON.parse(this.page.document.body.getAttribute("hx-headers"));
+  }
 
   body(changes, leaving) {
-    const told = changes.map(({ text, settled }, n) => `{"value":${text},"settled":${settled || (leaving && n === changes.length - 1)}}`);
+    const told = changes.map(
+      ({ text, settled }, n) => `{"value":${text},"settled":${settled || (leaving && n === changes.length - 1)}}`,
+    );
     this.sequence += 1;
     return `{"window":"${this.window}","base":${this.facts.revision},"sequence":${this.sequence},"changes":[${told.join(",")}]}`;
   }
@@ -136,11 +187,21 @@ export class Draft {
   send(changes, leaving) {
     const body = this.body(changes, leaving);
     if (leaving && body.length > MOST_ON_LEAVING) {
-      this.link?.ask("draft", { what: "draft", of: this.facts.of, number: this.facts.number, written: JSON.parse(body) });
+      this.link?.ask("draft", {
+        what: "draft",
+        of: this.facts.of,
+        number: this.facts.number,
+        written: JSON.parse(body),
+      });
       return null;
     }
     const headers = { ...this.headers(), Accept: "application/json", "Content-Type": "application/json" };
-    return this.fetch(this.facts.href, { method: "POST", headers, body, keepalive: leaving || body.length < MOST_IN_PASSING }).then((answer) => this.read(answer));
+    return this.fetch(this.facts.href, {
+      method: "POST",
+      headers,
+      body,
+      keepalive: leaving || body.length < MOST_IN_PASSING,
+    }).then((answer) => this.read(answer));
   }
 
   async read(answer) {
@@ -150,13 +211,22 @@ export class Draft {
   }
 
   taken(answer) {
-    if (answer.refused) { this.note("That did not work", answer.refused); return; }
-    if (!answer.elsewhere) { this.know(answer); return; }
+    if (answer.refused) {
+      this.note("That did not work", answer.refused);
+      return;
+    }
+    if (!answer.elsewhere) {
+      this.know(answer);
+      return;
+    }
     // What still waits was made without knowing of the other window either: it becomes the step to redo instead.
     if (this.saver.waiting.length) return;
     this.know(answer);
     this.show(answer.value);
-    this.note("Changed in another window", "Another window changed this at the same moment. Its change is shown. Redo brings yours back.");
+    this.note(
+      "Changed in another window",
+      "Another window changed this at the same moment. Its change is shown. Redo brings yours back.",
+    );
   }
 
   know(answer) {
@@ -165,19 +235,36 @@ export class Draft {
   }
 
   step(way) {
-    this.turns = this.turns.then(async () => {
-      await this.idle();
-      const answer = await this.fetch(`${this.facts.href}step/`, { method: "POST", headers: { ...this.headers(), Accept: "application/json" }, body: form({ way, window: this.window }) }).then((one) => this.read(one));
-      if (answer.refused) { this.note("That did not work", answer.refused); return; }
-      this.know(answer);
-      await this.show(answer.value);
-    }).catch(() => this.note("That did not work", "Orvix is not answering. Check that the server is running, then try again."));
+    this.turns = this.turns
+      .then(async () => {
+        await this.idle();
+        const answer = await this.fetch(`${this.facts.href}step/`, {
+          method: "POST",
+          headers: { ...this.headers(), Accept: "application/json" },
+          body: form({ way, window: this.window }),
+        }).then((one) => this.read(one));
+        if (answer.refused) {
+          this.note("That did not work", answer.refused);
+          return;
+        }
+        this.know(answer);
+        await this.show(answer.value);
+      })
+      .catch(() =>
+        this.note("That did not work", "Orvix is not answering. Check that the server is running, then try again."),
+      );
     return this.turns;
   }
 
-  undo() { return this.step("undo"); }
-  redo() { return this.step("redo"); }
-  discard() { return this.step("discard"); }
+  undo() {
+    return this.step("undo");
+  }
+  redo() {
+    return this.step("redo");
+  }
+  discard() {
+    return this.step("discard");
+  }
 
   // A form that saves the thing goes once every change is stored.
   before(formElement) {
@@ -195,7 +282,9 @@ export class Draft {
   // The newest is shown, unless the hand is changing it here: then the server says so when that is written.
   async refresh() {
     if (this.saver.pending) return;
-    const answer = await this.fetch(this.facts.href, { headers: { Accept: "application/json" } }).then((one) => this.read(one)).catch(() => null);
+    const answer = await this.fetch(this.facts.href, { headers: { Accept: "application/json" } })
+      .then((one) => this.read(one))
+      .catch(() => null);
     if (!answer || answer.refused || this.saver.pending) return;
     const newer = answer.revision > this.facts.revision && !this.facts.older;
     if (!newer && answer.revision !== this.facts.revision) return;

@@ -18,7 +18,9 @@ import { checked, setUpValues, valueOf } from "./values.js";
 const QUICK_AFTER_MS = 60;
 const FULL_AFTER_MS = 900;
 const id = (name) => document.getElementById(name);
-const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
+const count = (box, name) => {
+  box.dataset[name] = String(Number(box.dataset[name] || 0) + 1);
+};
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("drawBench", () => ({
@@ -27,36 +29,71 @@ document.addEventListener("alpine:init", () => {
     init() {
       setUpValues();
       const told = this.$root.dataset;
-      this.facts = { width: Number(told.width), height: Number(told.height), joined: true, cloth: true, ghost: 1, repeat: told.repeat, moved: Number(told.moved), places: JSON.parse(told.places), ground: told.ground };
+      this.facts = {
+        width: Number(told.width),
+        height: Number(told.height),
+        joined: true,
+        cloth: true,
+        ghost: 1,
+        repeat: told.repeat,
+        moved: Number(told.moved),
+        places: JSON.parse(told.places),
+        ground: told.ground,
+      };
       this.canvas = Number(told.canvas);
       this.asking = new BenchLink();
-      this.picture = new Picture(id("picture"), this.facts, (picture) => { this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`; this.hand?.moveRing(); this.again?.follow(); });
+      this.picture = new Picture(id("picture"), this.facts, (picture) => {
+        this.zoomText = `${Math.round(picture.zoom * picture.ratio * 100)} %`;
+        this.hand?.moveRing();
+        this.again?.follow();
+      });
       this.guides = new Guides(this.picture, told.keep, () => this.hand.moveRing());
       this.picture.marks = (picture, live) => this.marks(live);
       this.link = new PaintLink(this.canvas, this.picture, {
         state: (news) => this.state(news),
         committed: (news) => this.committed(news),
-        refused: (message) => { refuse(message); this.layers.back(); },
+        refused: (message) => {
+          refuse(message);
+          this.layers.back();
+        },
         resumed: () => this.layers?.back(),
-        kept: (words) => { id("kept").textContent = words; },
+        kept: (words) => {
+          id("kept").textContent = words;
+        },
       });
       this.layers = new LayerList(id("layers"), this.link, this.asking, this.canvas);
-      this.tray = new Tray(this.$root, () => { this.hand?.moveRing(); this.askFit(); });
+      this.tray = new Tray(this.$root, () => {
+        this.hand?.moveRing();
+        this.askFit();
+      });
       this.hand = new Hand(this.link, this.picture, {
-        told: (pointer, hovers) => this.told(pointer, hovers), size: () => this.tray.size, place: (x, y) => this.guides.snapped(x, y),
-        straight: () => id("straight").checked, line: (from, to) => this.run(from, to),
+        told: (pointer, hovers) => this.told(pointer, hovers),
+        size: () => this.tray.size,
+        place: (x, y) => this.guides.snapped(x, y),
+        straight: () => id("straight").checked,
+        line: (from, to) => this.run(from, to),
       });
       document.addEventListener("value", () => this.hand.moveRing());
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       document.addEventListener("click", (event) => this.pressed(event.target));
       this.publishing = new Publishing({
-        ready: () => this.stored(), splitHref: told.split,
-        published: () => { id("publish").disabled = true; },
+        ready: () => this.stored(),
+        splitHref: told.split,
+        published: () => {
+          id("publish").disabled = true;
+        },
         dropped: () => this.takeUp(this.publishedState()),
         split: (answer) => this.leave(answer),
       });
       id("publish").disabled = id("draft-words").textContent.startsWith("as");
-      this.again = new Again({ canvas: this.canvas, picture: this.picture, asking: this.asking, edit: (told) => { if (!this.hand.stroke) this.link.edit(told); } });
+      this.again = new Again({
+        canvas: this.canvas,
+        picture: this.picture,
+        asking: this.asking,
+        edit: (asked) => {
+          if (!this.hand.stroke) this.link.edit(asked);
+        },
+      });
       this.inUse = new InUse(told.inUse, { tray: this.tray, picture: this.picture, layers: this.layers });
       this.layers.chosen = this.inUse.layer || this.layers.chosen;
       this.keys();
@@ -65,9 +102,18 @@ document.addEventListener("alpine:init", () => {
     },
 
     told(pointer, hovers) {
-      if (!this.tray.brush) { if (!hovers) refuse("Choose a brush first, or start one on the brush bench."); return null; }
+      if (!this.tray.brush) {
+        if (!hovers) refuse("Choose a brush first, or start one on the brush bench.");
+        return null;
+      }
       const told = this.tray.told(pointer, checked("mode"));
-      return { ...told, layer: this.layers.chosen, steady: valueOf("steady"), trail: valueOf("trail"), greys: this.guides.settings.greys };
+      return {
+        ...told,
+        layer: this.layers.chosen,
+        steady: valueOf("steady"),
+        trail: valueOf("trail"),
+        greys: this.guides.settings.greys,
+      };
     },
 
     // News from the core.
@@ -76,14 +122,29 @@ document.addEventListener("alpine:init", () => {
       id("redo").disabled = !news.can_redo;
       this.half = news.history.half;
       this.guides.former = this.half;
-      document.querySelectorAll("[data-half]").forEach((button) => button.setAttribute("aria-pressed", String(button.dataset.half === "both" ? this.half.across && this.half.down : this.half[button.dataset.half])));
+      document
+        .querySelectorAll("[data-half]")
+        .forEach((button) =>
+          button.setAttribute(
+            "aria-pressed",
+            String(
+              button.dataset.half === "both" ? this.half.across && this.half.down : this.half[button.dataset.half],
+            ),
+          ),
+        );
       this.layers.show(news);
       this.sizes(news.history.sizes);
-      if (JSON.stringify(news.layers) !== this.stack) { this.stack = JSON.stringify(news.layers); this.picture.draw(); }
+      if (JSON.stringify(news.layers) !== this.stack) {
+        this.stack = JSON.stringify(news.layers);
+        this.picture.draw();
+      }
     },
 
     committed(news) {
-      if (news.what === "state") { window.htmx.ajax("GET", this.$root.dataset.states, { target: "#states", swap: "outerHTML" }); return; }
+      if (news.what === "state") {
+        window.htmx.ajax("GET", this.$root.dataset.states, { target: "#states", swap: "outerHTML" });
+        return;
+      }
       this.layers.refresh();
       this.askFit();
       id("draft-words").textContent = `changed since v${id("draft-words").dataset.version}`;
@@ -99,13 +160,18 @@ document.addEventListener("alpine:init", () => {
       if (!answer?.facts.fits) return;
       const worst = answer.facts.fits.find((one) => !one.closes);
       id("fit").classList.toggle("hidden", !worst);
-      if (worst) id("fit").replaceChildren(fitLine(answer.facts.fits, brush, (fit, scale) => this.takeScale(fit, scale)));
+      if (worst) {
+        id("fit").replaceChildren(fitLine(answer.facts.fits, brush, (fit, scale) => this.takeScale(fit, scale)));
+      }
     },
 
     // The brush's next version, its grain at a scale that fits; what was painted with it before can be repainted.
     async takeScale(fit, scale) {
       const told = await post("/brushes/fit/", { version: fit.brush_version, coat: fit.coat, scale });
-      if (told.refused) { refuse(told.refused); return; }
+      if (told.refused) {
+        refuse(told.refused);
+        return;
+      }
       this.tray.renew(fit.brush_version, told);
       this.again.soon();
     },
@@ -119,7 +185,12 @@ document.addEventListener("alpine:init", () => {
       const chips = used.map(([brush, size, times]) => {
         const button = document.createElement("button");
         const of = document.querySelector(`[data-brush="${brush}"]`);
-        Object.assign(button, { type: "button", className: "chip", textContent: `${Number(size.toFixed(1))} px`, title: `${of ? of.title : "a brush that has changed since"}, ${times} ${times === 1 ? "stroke" : "strokes"}` });
+        Object.assign(button, {
+          type: "button",
+          className: "chip",
+          textContent: `${Number(size.toFixed(1))} px`,
+          title: `${of ? of.title : "a brush that has changed since"}, ${times} ${times === 1 ? "stroke" : "strokes"}`,
+        });
         button.dataset.takeSize = size;
         button.dataset.with = brush;
         return button;
@@ -138,7 +209,10 @@ document.addEventListener("alpine:init", () => {
     },
 
     async read(quick) {
-      if (this.hand?.stroke) { this.pause(); return; }
+      if (this.hand?.stroke) {
+        this.pause();
+        return;
+      }
       const start = performance.now();
       const answer = await this.asking.ask("readings", { what: "drawing-readings", canvas: this.canvas, quick });
       if (!answer || answer.facts.refused) return;
@@ -163,7 +237,11 @@ document.addEventListener("alpine:init", () => {
       const at = (x, y) => [Math.round((x + fx - picture.left) * scale), Math.round((y + fy - picture.top) * scale)];
       const overlay = overlayOf(this.gauge, this.readings);
       if (overlay) overlay({ context, zoom: scale, copies, at, size: [w, h] });
-      if (this.gauge === "seam") for (const [x, y] of copies) Cloth.prototype.drawSeam.call({ context, seam: this.readings.seam }, at(x, y), at(x + w, y + h));
+      if (this.gauge === "seam") {
+        for (const [x, y] of copies) {
+          Cloth.prototype.drawSeam.call({ context, seam: this.readings.seam }, at(x, y), at(x + w, y + h));
+        }
+      }
     },
 
     run(from, to) {
@@ -171,8 +249,10 @@ document.addEventListener("alpine:init", () => {
       id("run").classList.toggle("shown", Boolean(from));
       if (!from) return;
       const ends = [from, to].map(([x, y]) => this.guides.snappedOnScreen(x, y));
-      line.setAttribute("x1", ends[0][0]); line.setAttribute("y1", ends[0][1]);
-      line.setAttribute("x2", ends[1][0]); line.setAttribute("y2", ends[1][1]);
+      line.setAttribute("x1", ends[0][0]);
+      line.setAttribute("y1", ends[0][1]);
+      line.setAttribute("x2", ends[1][0]);
+      line.setAttribute("y2", ends[1][1]);
     },
 
     // Presses.
@@ -192,7 +272,9 @@ document.addEventListener("alpine:init", () => {
 
     pressGauge(name) {
       this.gauge = this.gauge === name ? null : name;
-      document.querySelectorAll("button[data-gauge]").forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
+      document
+        .querySelectorAll("button[data-gauge]")
+        .forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
       this.picture.draw();
     },
 
@@ -209,9 +291,15 @@ document.addEventListener("alpine:init", () => {
       this.link.edit({ what: "corners", layer, back: this.half.across && this.half.down });
     },
 
-    keepState() { if (!this.hand.stroke) this.link.edit({ what: "keep-state" }); },
-    takeUp(state) { if (!this.hand.stroke && state) this.link.edit({ what: "take-up", state }); },
-    publishedState() { return Number(id("states").dataset.published); },
+    keepState() {
+      if (!this.hand.stroke) this.link.edit({ what: "keep-state" });
+    },
+    takeUp(state) {
+      if (!this.hand.stroke && state) this.link.edit({ what: "take-up", state });
+    },
+    publishedState() {
+      return Number(id("states").dataset.published);
+    },
 
     takeSize(size, brush) {
       const button = document.querySelector(`[data-brush="${brush}"]`);
@@ -223,9 +311,14 @@ document.addEventListener("alpine:init", () => {
     // After a split this drawing goes back to what it was published as, and the new one is opened.
     async leave({ href, state }) {
       const before = id("picture").dataset.committed;
-      const moved = new Promise((resolve) => { this.awaiting = resolve; setTimeout(resolve, 3000); });
+      const moved = new Promise((resolve) => {
+        this.awaiting = resolve;
+        setTimeout(resolve, 3000);
+      });
       this.takeUp(state);
-      if (id("draft-words").textContent.startsWith("changed") && before === id("picture").dataset.committed) await moved;
+      if (id("draft-words").textContent.startsWith("changed") && before === id("picture").dataset.committed) {
+        await moved;
+      }
       location.assign(href);
     },
 
@@ -236,7 +329,12 @@ document.addEventListener("alpine:init", () => {
       box.classList.toggle("hidden", again);
       if (again) return;
       this.other ??= new Cloth(box);
-      const answer = await this.asking.ask("beside", { what: "kept-state", canvas: this.canvas, state: number, level: this.picture.level });
+      const answer = await this.asking.ask("beside", {
+        what: "kept-state",
+        canvas: this.canvas,
+        state: number,
+        level: this.picture.level,
+      });
       if (!answer || answer.facts.refused) return;
       this.other.resize();
       this.other.put(answer.facts, answer.pixels);
@@ -245,29 +343,65 @@ document.addEventListener("alpine:init", () => {
 
     // Keys.
     keys() {
-      const mode = (value) => { document.querySelector(`input[name=mode][value=${value}]`).checked = true; };
-      const toggle = (box) => { box.checked = !box.checked; box.dispatchEvent(new Event("change", { bubbles: true })); };
+      const mode = (value) => {
+        document.querySelector(`input[name=mode][value=${value}]`).checked = true;
+      };
+      const toggle = (box) => {
+        box.checked = !box.checked;
+        box.dispatchEvent(new Event("change", { bubbles: true }));
+      };
       document.addEventListener("keydown", (event) => {
-        if (event.target.closest("input:not([type=radio]):not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
+        if (
+          event.target.closest(
+            "input:not([type=radio]):not([type=range]):not([type=checkbox]), select, textarea, dialog",
+          )
+        ) {
+          return;
+        }
         const key = event.key.toLowerCase();
         const { size } = this.tray;
         const acts = {
-          z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo(),
-          b: () => mode("paint"), e: () => mode("erase"), m: () => mode("smear"), s: () => mode("soften"),
-          h: () => this.halfMove("both"), k: () => this.keepState(), l: () => toggle(id("straight")),
+          z: () => (event.shiftKey ? this.redo() : this.undo()),
+          y: () => this.redo(),
+          b: () => mode("paint"),
+          e: () => mode("erase"),
+          m: () => mode("smear"),
+          s: () => mode("soften"),
+          h: () => this.halfMove("both"),
+          k: () => this.keepState(),
+          l: () => toggle(id("straight")),
           g: () => toggle(document.querySelector("[data-setting=greys]")),
-          "[": () => this.tray.resize(size / 1.1), "]": () => this.tray.resize(size * 1.1 + 0.1),
-          "+": () => this.zoom(1.25), "=": () => this.zoom(1.25), "-": () => this.zoom(0.8), 0: () => this.whole(), 1: () => this.real(),
+          "[": () => this.tray.resize(size / 1.1),
+          "]": () => this.tray.resize(size * 1.1 + 0.1),
+          "+": () => this.zoom(1.25),
+          "=": () => this.zoom(1.25),
+          "-": () => this.zoom(0.8),
+          0: () => this.whole(),
+          1: () => this.real(),
           escape: () => this.hand.drop(),
         };
-        if (acts[key] && !event.altKey && (!event.ctrlKey || key === "z" || key === "y")) { acts[key](); this.hand.moveRing(); event.preventDefault(); }
+        if (acts[key] && !event.altKey && (!event.ctrlKey || key === "z" || key === "y")) {
+          acts[key]();
+          this.hand.moveRing();
+          event.preventDefault();
+        }
       });
     },
 
-    undo() { if (!this.hand.stroke) this.link.undo(); },
-    redo() { if (!this.hand.stroke) this.link.redo(); },
-    zoom(by) { this.picture.zoomTo(this.picture.zoom * by, this.picture.width / 2, this.picture.height / 2); },
-    whole() { this.picture.fit(); },
-    real() { this.picture.zoomTo(1 / this.picture.ratio, this.picture.width / 2, this.picture.height / 2); },
+    undo() {
+      if (!this.hand.stroke) this.link.undo();
+    },
+    redo() {
+      if (!this.hand.stroke) this.link.redo();
+    },
+    zoom(by) {
+      this.picture.zoomTo(this.picture.zoom * by, this.picture.width / 2, this.picture.height / 2);
+    },
+    whole() {
+      this.picture.fit();
+    },
+    real() {
+      this.picture.zoomTo(1 / this.picture.ratio, this.picture.width / 2, this.picture.height / 2);
+    },
   }));
 });

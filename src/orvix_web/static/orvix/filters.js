@@ -7,22 +7,49 @@ const id = (name) => document.getElementById(name);
 export class Filters {
   // layers: the LayerStrip, which tries and does what is asked; selected(): whether something is selected.
   constructor({ layers, selected }) {
-    Object.assign(this, { layers, selected, sheet: id("filter-sheet"), seed: crypto.getRandomValues(new Uint32Array(1))[0] });
+    Object.assign(this, {
+      layers,
+      selected,
+      sheet: id("filter-sheet"),
+      seed: crypto.getRandomValues(new Uint32Array(1))[0],
+    });
     id("filter-step").addEventListener("change", () => this.shown());
-    id("filter-now").addEventListener("click", () => { this.tried = false; this.layers.done(this.told); this.open(false); });
+    id("filter-now").addEventListener("click", () => {
+      this.tried = false;
+      this.layers.done(this.told);
+      this.open(false);
+    });
     id("filter-close").addEventListener("click", () => this.open(false));
-    this.sheet.addEventListener("value", (event) => { event.stopPropagation(); this.try(); });
-    this.sheet.addEventListener("change", ({ target }) => { if (target.id !== "filter-step" && !target.closest(".value")) this.try(); });
+    this.sheet.addEventListener("value", (event) => {
+      event.stopPropagation();
+      this.try();
+    });
+    this.sheet.addEventListener("change", ({ target }) => {
+      if (target.id !== "filter-step" && !target.closest(".value")) this.try();
+    });
   }
 
-  get rows() { return this.sheet.querySelector(`[data-filter="${id("filter-step").value}"]`); }
-  get told() { return { what: "filter", layers: this.layers.some.map((one) => one.id), step: id("filter-step").value, values: readRows(this.rows), seed: this.seed }; }
+  get rows() {
+    return this.sheet.querySelector(`[data-filter="${id("filter-step").value}"]`);
+  }
+  get told() {
+    return {
+      what: "filter",
+      layers: this.layers.some.map((one) => one.id),
+      step: id("filter-step").value,
+      values: readRows(this.rows),
+      seed: this.seed,
+    };
+  }
 
   open(on) {
     this.sheet.classList.toggle("hidden", !on);
     id("filter-open").setAttribute("aria-expanded", String(on));
     if (on) this.shown();
-    else if (this.tried) { this.tried = false; this.layers.done({ what: "layers", layers: this.layers.stack }); }
+    else if (this.tried) {
+      this.tried = false;
+      this.layers.done({ what: "layers", layers: this.layers.stack });
+    }
   }
 
   shown() {
@@ -31,5 +58,8 @@ export class Filters {
     this.try();
   }
 
-  try() { this.tried = true; this.layers.try(this.told); }
+  try() {
+    this.tried = true;
+    this.layers.try(this.told);
+  }
 }

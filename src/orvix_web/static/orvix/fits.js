@@ -1,7 +1,10 @@
 // The fit of a canvas's grains in words.
 
 const some = (count, word) => (count ? `${count} ${word}${count === 1 ? "" : "s"}` : "");
-const counted = (fits) => [some(fits.filter((one) => !one.layer).length, "grain"), some(fits.filter((one) => one.layer).length, "fill")].filter(Boolean).join(" and ");
+const counted = (fits) =>
+  [some(fits.filter((one) => !one.layer).length, "grain"), some(fits.filter((one) => one.layer).length, "fill")]
+    .filter(Boolean)
+    .join(" and ");
 const sizeWords = ([width, height]) => `${width} × ${height}`;
 
 // One line for the head of the canvas room: whether every grain closes, else the worst with its nearest size and scale.
@@ -12,8 +15,9 @@ export function fitLine(fits, inHand, take) {
   const words = out.appendChild(document.createElement("span"));
   const worst = fits.find((one) => !one.closes);
   if (!fits.length) words.textContent = "no grain on this canvas yet";
-  else if (!worst) words.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} closes` : `${counted(fits)} close`} on this canvas`;
-  else {
+  else if (!worst) {
+    words.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} closes` : `${counted(fits)} close`} on this canvas`;
+  } else {
     const bold = document.createElement("b");
     bold.className = "warm";
     bold.textContent = `${worst.grain} off by ${Number(worst.off_px.toFixed(1))} px`;
@@ -22,7 +26,14 @@ export function fitLine(fits, inHand, take) {
     out.title = `${worst.grain} off by ${Number(worst.off_px.toFixed(1))} px, ${nearest ? `closes at ${sizeWords(nearest)}` : "no size near closes"}${scale ? `, or here at scale ${scale}` : ""}`;
     words.append(bold);
     if (scale && (worst.layer || worst.brush_version === inHand)) {
-      const button = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: `scale ${scale}`, title: worst.layer ? `Lay this fill at ${scale} instead of ${worst.scale}: it closes here` : `Keep ${worst.brush}'s next version with this grain at ${scale} instead of ${worst.scale}, and take it in hand: it closes here` });
+      const button = Object.assign(document.createElement("button"), {
+        type: "button",
+        className: "plain",
+        textContent: `scale ${scale}`,
+        title: worst.layer
+          ? `Lay this fill at ${scale} instead of ${worst.scale}: it closes here`
+          : `Keep ${worst.brush}'s next version with this grain at ${scale} instead of ${worst.scale}, and take it in hand: it closes here`,
+      });
       button.addEventListener("click", () => take(worst, scale));
       words.append(", closes at");
       out.append(button);
@@ -32,7 +43,15 @@ export function fitLine(fits, inHand, take) {
 }
 
 export function fitParts(fits, joined) {
-  if (!fits.length) return [Object.assign(document.createElement("p"), { textContent: joined ? "Nothing was painted through a grain: every mark wraps, so the canvas closes." : "Nothing was painted through a grain." })];
+  if (!fits.length) {
+    return [
+      Object.assign(document.createElement("p"), {
+        textContent: joined
+          ? "Nothing was painted through a grain: every mark wraps, so the canvas closes."
+          : "Nothing was painted through a grain.",
+      }),
+    ];
+  }
   return fits.map((one) => {
     const row = document.createElement("div");
     row.className = "row-fit";

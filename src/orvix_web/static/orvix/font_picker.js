@@ -9,7 +9,10 @@ export class FontPicker {
     dialog.addEventListener("click", (event) => {
       const choice = event.target.closest("[data-font], [data-font-file]");
       if (choice) {
-        if (choice.dataset.font) { this.coat.tip.values.font = choice.dataset.font; delete this.coat.tip.source; } else this.coat.tip.source = { font_file: Number(choice.dataset.fontFile) };
+        if (choice.dataset.font) {
+          this.coat.tip.values.font = choice.dataset.font;
+          delete this.coat.tip.source;
+        } else this.coat.tip.source = { font_file: Number(choice.dataset.fontFile) };
         dialog.close();
         picked();
       } else if (event.target === dialog || event.target.closest("[data-close]")) dialog.close();

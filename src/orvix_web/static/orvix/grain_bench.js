@@ -10,20 +10,32 @@ const link = new BenchLink();
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("grainBench", () => ({
-    zoomText: "", cover: "…", coverWord: "…", coverClass: "", coverWordClass: "",
+    zoomText: "",
+    cover: "…",
+    coverWord: "…",
+    coverClass: "",
+    coverWordClass: "",
 
     init() {
       setUpValues();
       this.tileVersion = Number(this.$root.dataset.tileVersion);
       this.draft = new Draft(JSON.parse(document.getElementById("draft").textContent), {
-        link, told: note, show: (value) => this.put(value), state: (facts) => { this.steps = facts; this.keepShown(); },
+        link,
+        told: note,
+        show: (value) => this.put(value),
+        state: (facts) => {
+          this.steps = facts;
+          this.keepShown();
+        },
       });
       this.steps = this.draft.facts;
       this.cloth = new Cloth(document.getElementById("cloth"), { onView: (cloth) => this.viewed(cloth) });
       this.render();
       this.stroke();
       document.addEventListener("value", (event) => this.changed(event.detail.settled));
-      for (const way of ["undo", "redo"]) document.getElementById(way).addEventListener("click", () => this.draft[way]());
+      for (const way of ["undo", "redo"]) {
+        document.getElementById(way).addEventListener("click", () => this.draft[way]());
+      }
       document.addEventListener("keydown", (event) => this.key(event));
       document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
       document.getElementById("v-negative").addEventListener("change", () => this.changed());
@@ -45,13 +57,22 @@ document.addEventListener("alpine:init", () => {
     },
 
     key(event) {
-      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z" || event.target.matches("input[type=text]")) return;
+      if (
+        !(event.ctrlKey || event.metaKey) ||
+        event.key.toLowerCase() !== "z" ||
+        event.target.matches("input[type=text]")
+      ) {
+        return;
+      }
       event.preventDefault();
-      if (event.shiftKey) this.draft.redo(); else this.draft.undo();
+      if (event.shiftKey) this.draft.redo();
+      else this.draft.undo();
     },
 
     // What a draft holds of the grain.
-    get value() { return { tone: this.tone(), tile_version: this.tileVersion, scale: String(valueOf("scale")) }; },
+    get value() {
+      return { tone: this.tone(), tile_version: this.tileVersion, scale: String(valueOf("scale")) };
+    },
 
     // A value that is stored already: undone, redone, or changed in another window.
     put({ tone, tile_version: version, scale }) {
@@ -63,7 +84,13 @@ document.addEventListener("alpine:init", () => {
       this.stroke();
     },
 
-    tone() { return { negative: document.getElementById("v-negative").checked, contrast: valueOf("contrast"), brightness: valueOf("brightness") }; },
+    tone() {
+      return {
+        negative: document.getElementById("v-negative").checked,
+        contrast: valueOf("contrast"),
+        brightness: valueOf("brightness"),
+      };
+    },
 
     toneShown(tone) {
       document.getElementById("v-negative").checked = tone.negative;
@@ -101,17 +128,30 @@ document.addEventListener("alpine:init", () => {
 
     // One trial stroke with a round brush that paints through the grain as it is now.
     async stroke() {
-      const answer = await link.ask("stroke", { what: "grain-stroke", tile_version: this.tileVersion, tone: this.tone(), scale: String(valueOf("scale")) }, { older: true });
+      const answer = await link.ask(
+        "stroke",
+        { what: "grain-stroke", tile_version: this.tileVersion, tone: this.tone(), scale: String(valueOf("scale")) },
+        { older: true },
+      );
       if (!answer || answer.facts.refused) return;
       const canvas = document.getElementById("trial");
-      canvas.getContext("2d", { alpha: false }).putImageData(new ImageData(answer.pixels, answer.facts.width, answer.facts.height), 0, 0);
+      canvas
+        .getContext("2d", { alpha: false })
+        .putImageData(new ImageData(answer.pixels, answer.facts.width, answer.facts.height), 0, 0);
       canvas.dataset.shown = String(Number(canvas.dataset.shown || 0) + 1);
     },
 
     async render() {
-      const answer = await link.ask("grain", { what: "grain", tile_version: this.tileVersion, tone: this.tone(), level: this.cloth.level }, { older: true });
+      const answer = await link.ask(
+        "grain",
+        { what: "grain", tile_version: this.tileVersion, tone: this.tone(), level: this.cloth.level },
+        { older: true },
+      );
       if (!answer) return;
-      if (answer.facts.refused) { refuse(answer.facts.refused.message); return; }
+      if (answer.facts.refused) {
+        refuse(answer.facts.refused.message);
+        return;
+      }
       this.cloth.put(answer.facts, answer.pixels);
       const cover = answer.facts.cover;
       this.cover = percent(cover);
@@ -126,9 +166,16 @@ document.addEventListener("alpine:init", () => {
 
     viewed(cloth) {
       this.zoomText = `${Math.round(cloth.zoom * cloth.ratio * 100)} %`;
-      if (cloth.tile && cloth.level < cloth.tile.level && cloth.level !== this.asked) { this.asked = cloth.level; this.render(); }
+      if (cloth.tile && cloth.level < cloth.tile.level && cloth.level !== this.asked) {
+        this.asked = cloth.level;
+        this.render();
+      }
     },
-    whole() { this.cloth.fit(); },
-    real() { this.cloth.real(); },
+    whole() {
+      this.cloth.fit();
+    },
+    real() {
+      this.cloth.real();
+    },
   }));
 });

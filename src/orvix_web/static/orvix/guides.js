@@ -4,9 +4,27 @@ import { post, refuse } from "./page.js";
 
 const NEAR_PX = 8;
 const OUTLINES = {
-  rhomb: () => [[0.5, 0], [1, 0.5], [0.5, 1], [0, 0.5]],
-  ellipse: () => Array.from({ length: 20 }, (_, n) => [0.5 + 0.5 * Math.sin((n * Math.PI) / 10), 0.5 - 0.5 * Math.cos((n * Math.PI) / 10)]),
-  octagon: () => [[0.3, 0], [0.7, 0], [1, 0.3], [1, 0.7], [0.7, 1], [0.3, 1], [0, 0.7], [0, 0.3]],
+  rhomb: () => [
+    [0.5, 0],
+    [1, 0.5],
+    [0.5, 1],
+    [0, 0.5],
+  ],
+  ellipse: () =>
+    Array.from({ length: 20 }, (_, n) => [
+      0.5 + 0.5 * Math.sin((n * Math.PI) / 10),
+      0.5 - 0.5 * Math.cos((n * Math.PI) / 10),
+    ]),
+  octagon: () => [
+    [0.3, 0],
+    [0.7, 0],
+    [1, 0.3],
+    [1, 0.7],
+    [0.7, 1],
+    [0.3, 1],
+    [0, 0.7],
+    [0, 0.3],
+  ],
 };
 
 export class Guides {
@@ -14,7 +32,13 @@ export class Guides {
   constructor(picture, keep, onSet = () => {}) {
     Object.assign(this, { picture, keep, onSet, former: { across: false, down: false } });
     this.settings = JSON.parse(document.getElementById("settings").textContent);
-    document.querySelectorAll("[data-setting]").forEach((field) => field.addEventListener("change", () => this.set({ [field.dataset.setting]: field.type === "checkbox" ? field.checked : Number(field.value) })));
+    document
+      .querySelectorAll("[data-setting]")
+      .forEach((field) =>
+        field.addEventListener("change", () =>
+          this.set({ [field.dataset.setting]: field.type === "checkbox" ? field.checked : Number(field.value) }),
+        ),
+      );
     document.getElementById("outline").addEventListener("change", (event) => {
       if (event.target.value) this.set({ outline: OUTLINES[event.target.value](), reserve: true });
       event.target.value = "";
@@ -23,8 +47,12 @@ export class Guides {
     this.listen();
   }
 
-  get shaping() { return document.getElementById("shaping").checked && this.settings.reserve; }
-  get frame() { return { x: this.settings.frame_x, y: this.settings.frame_y }; }
+  get shaping() {
+    return document.getElementById("shaping").checked && this.settings.reserve;
+  }
+  get frame() {
+    return { x: this.settings.frame_x, y: this.settings.frame_y };
+  }
 
   // Change settings and have them kept, one after the other; what is refused is taken back.
   set(changes) {
@@ -35,7 +63,11 @@ export class Guides {
     const wanted = JSON.stringify(this.settings);
     this.sending = (this.sending ?? Promise.resolve()).then(async () => {
       const told = await post(this.keep, { settings: wanted });
-      if (told.refused) { this.settings = before; refuse(told.refused); this.picture.draw(); }
+      if (told.refused) {
+        this.settings = before;
+        refuse(told.refused);
+        this.picture.draw();
+      }
       this.picture.box.dataset.settings = String(Number(this.picture.box.dataset.settings || 0) + 1);
       this.onSet();
     });
@@ -48,7 +80,10 @@ export class Guides {
     const { w, h } = picture.whole;
     const near = NEAR_PX / picture.zoom;
     const [hx, hy] = picture.home(x - settings.frame_x, y - settings.frame_y);
-    const on = (value, start, step) => { const line = start + Math.round((value - start) / step) * step; return Math.abs(line - value) <= near ? line : value; };
+    const on = (value, start, step) => {
+      const line = start + Math.round((value - start) / step) * step;
+      return Math.abs(line - value) <= near ? line : value;
+    };
     return [on(x, settings.frame_x + hx, w / settings.columns), on(y, settings.frame_y + hy, h / settings.rows)];
   }
 
@@ -61,7 +96,10 @@ export class Guides {
   at(x, y) {
     const { picture } = this;
     const scale = picture.zoom * picture.ratio;
-    return [Math.round((x + this.settings.frame_x - picture.left) * scale) + 0.5, Math.round((y + this.settings.frame_y - picture.top) * scale) + 0.5];
+    return [
+      Math.round((x + this.settings.frame_x - picture.left) * scale) + 0.5,
+      Math.round((y + this.settings.frame_y - picture.top) * scale) + 0.5,
+    ];
   }
 
   draw() {
@@ -69,11 +107,56 @@ export class Guides {
     const { w, h } = picture.whole;
     const line = (points, dash = [], wide = 1.2) => this.line(points, dash, wide);
     if (settings.grid) {
-      for (let n = 1; n < settings.columns; n += 1) line([[(w * n) / settings.columns, 0], [(w * n) / settings.columns, h]], [], 0.6);
-      for (let n = 1; n < settings.rows; n += 1) line([[0, (h * n) / settings.rows], [w, (h * n) / settings.rows]], [], 0.6);
+      for (let n = 1; n < settings.columns; n += 1) {
+        line(
+          [
+            [(w * n) / settings.columns, 0],
+            [(w * n) / settings.columns, h],
+          ],
+          [],
+          0.6,
+        );
+      }
+      for (let n = 1; n < settings.rows; n += 1) {
+        line(
+          [
+            [0, (h * n) / settings.rows],
+            [w, (h * n) / settings.rows],
+          ],
+          [],
+          0.6,
+        );
+      }
     }
-    if (settings.centre) { line([[w / 2, 0], [w / 2, h]], [10, 4]); line([[0, h / 2], [w, h / 2]], [10, 4]); }
-    if (settings.margin) { const m = settings.margin; line([[m, m], [w - m, m], [w - m, h - m], [m, h - m], [m, m]], [4, 4]); }
+    if (settings.centre) {
+      line(
+        [
+          [w / 2, 0],
+          [w / 2, h],
+        ],
+        [10, 4],
+      );
+      line(
+        [
+          [0, h / 2],
+          [w, h / 2],
+        ],
+        [10, 4],
+      );
+    }
+    if (settings.margin) {
+      const m = settings.margin;
+      line(
+        [
+          [m, m],
+          [w - m, m],
+          [w - m, h - m],
+          [m, h - m],
+          [m, m],
+        ],
+        [4, 4],
+      );
+    }
     if (settings.former) this.drawFormer(line);
     if (settings.reserve) this.drawReserve(w, h);
     if (settings.frame) this.drawFrame(w, h);
@@ -86,8 +169,26 @@ export class Guides {
     for (const [column, row] of places) {
       const [left, top] = [column * width - fx, row * height - fy];
       const [x, y] = [left + Math.floor(width / 2), top + Math.floor(height / 2)];
-      if (this.former.across) line([[x, top], [x, top + height]], [2, 6], 2);
-      if (this.former.down) line([[left, y], [left + width, y]], [2, 6], 2);
+      if (this.former.across) {
+        line(
+          [
+            [x, top],
+            [x, top + height],
+          ],
+          [2, 6],
+          2,
+        );
+      }
+      if (this.former.down) {
+        line(
+          [
+            [left, y],
+            [left + width, y],
+          ],
+          [2, 6],
+          2,
+        );
+      }
     }
   }
 
@@ -110,7 +211,10 @@ export class Guides {
 
   line(points, dash, wide) {
     const { context } = this.picture;
-    for (const [style, extra] of [["rgb(255 255 255 / 80%)", 1.6], ["#1b5e80", 0]]) {
+    for (const [style, extra] of [
+      ["rgb(255 255 255 / 80%)", 1.6],
+      ["#1b5e80", 0],
+    ]) {
       context.strokeStyle = style;
       context.lineWidth = wide + extra;
       context.setLineDash(extra ? [] : dash);
@@ -138,32 +242,61 @@ export class Guides {
     const { w, h } = picture.whole;
     const place = (point) => this.at(...point).map((value) => value / picture.ratio);
     if (this.shaping) {
-      const n = settings.outline.findIndex((point) => { const [px, py] = place([point[0] * w, point[1] * h]); return Math.hypot(px - x, py - y) < NEAR_PX + 2; });
+      const n = settings.outline.findIndex((point) => {
+        const [px, py] = place([point[0] * w, point[1] * h]);
+        return Math.hypot(px - x, py - y) < NEAR_PX + 2;
+      });
       if (n >= 0) return { corner: n };
     }
     const [fx, fy] = place([0, 0]);
-    return settings.frame && x > fx - 16 && x < fx && y > fy - 16 && y < fy ? { frame: [settings.frame_x, settings.frame_y], from: [x, y] } : null;
+    return settings.frame && x > fx - 16 && x < fx && y > fy - 16 && y < fy
+      ? { frame: [settings.frame_x, settings.frame_y], from: [x, y] }
+      : null;
   }
 
   listen() {
     const { box } = this.picture;
-    const at = (event) => { const frame = box.getBoundingClientRect(); return [event.clientX - frame.left, event.clientY - frame.top]; };
-    box.addEventListener("pointerdown", (event) => {
-      if (event.button !== 0) return;
-      this.held = this.under(...at(event));
-      if (this.held) { event.preventDefault(); event.stopImmediatePropagation(); box.setPointerCapture(event.pointerId); }
-    }, { capture: true });
-    box.addEventListener("pointermove", (event) => { if (this.held) { this.drag(...at(event)); event.stopImmediatePropagation(); } }, { capture: true });
+    const at = (event) => {
+      const frame = box.getBoundingClientRect();
+      return [event.clientX - frame.left, event.clientY - frame.top];
+    };
+    box.addEventListener(
+      "pointerdown",
+      (event) => {
+        if (event.button !== 0) return;
+        this.held = this.under(...at(event));
+        if (this.held) {
+          event.preventDefault();
+          event.stopImmediatePropagation();
+          box.setPointerCapture(event.pointerId);
+        }
+      },
+      { capture: true },
+    );
+    box.addEventListener(
+      "pointermove",
+      (event) => {
+        if (this.held) {
+          this.drag(...at(event));
+          event.stopImmediatePropagation();
+        }
+      },
+      { capture: true },
+    );
     for (const end of ["pointerup", "pointercancel"]) {
-      box.addEventListener(end, () => {
-        if (!this.held) return;
-        const { moved } = this;
-        this.held = null;
-        this.moved = null;
-        if (!moved) return;
-        this.settings = this.before;
-        this.set(moved);
-      }, { capture: true });
+      box.addEventListener(
+        end,
+        () => {
+          if (!this.held) return;
+          const { moved } = this;
+          this.held = null;
+          this.moved = null;
+          if (!moved) return;
+          this.settings = this.before;
+          this.set(moved);
+        },
+        { capture: true },
+      );
     }
   }
 
@@ -177,7 +310,9 @@ export class Guides {
       const { w, h } = picture.whole;
       const [px, py] = picture.toCanvas(x, y);
       const share = (value, side) => Math.min(Math.max(Number((value / side).toFixed(4)), 0), 1);
-      const outline = this.settings.outline.map((point, n) => (n === held.corner ? [share(px - this.frame.x, w), share(py - this.frame.y, h)] : point));
+      const outline = this.settings.outline.map((point, n) =>
+        n === held.corner ? [share(px - this.frame.x, w), share(py - this.frame.y, h)] : point,
+      );
       this.moved = { outline };
     }
     this.settings = { ...this.settings, ...this.moved };

@@ -15,7 +15,19 @@ export class Hand {
   // straight(): whether the hand draws straight runs: "" for no, "on" for runs that go on from the last one's end. size(): the mark's size in px of the canvas. line: where the run is
   // shown while it is drawn, called with its two ends in px of the view, or with nothing. other(event): what the hand does
   // instead of painting, if anything: { move(x, y, event), end(x, y, event), drop() }, in px of the view.
-  constructor(link, picture, { told, size, place = (x, y) => [x, y], straight = () => false, line = () => {}, other = () => null, ribbon = () => false }) {
+  constructor(
+    link,
+    picture,
+    {
+      told,
+      size,
+      place = (x, y) => [x, y],
+      straight = () => false,
+      line = () => {},
+      other = () => null,
+      ribbon = () => false,
+    },
+  ) {
     Object.assign(this, { link, picture, told, size, place, straight, line, other, ribbon, box: picture.box });
     this.runs = [];
     this.ended = 0;
@@ -89,11 +101,17 @@ export class Hand {
   }
 
   // The end that the next connected run goes on from: that of the last run that still stands and was not ended.
-  get lastEnd() { return this.lastRun?.end; }
-  get lastRun() { return this.runs.findLast(({ number }) => number <= this.standing && number > this.ended); }
+  get lastEnd() {
+    return this.lastRun?.end;
+  }
+  get lastRun() {
+    return this.runs.findLast(({ number }) => number <= this.standing && number > this.ended);
+  }
 
   // News: the last stroke that stands, [number, layer]; undone runs are no longer gone on from.
-  stands(last) { this.standing = last?.[0] ?? 0; }
+  stands(last) {
+    this.standing = last?.[0] ?? 0;
+  }
 
   // A stroke of this number was stored: the run that was let go last.
   ran(number) {
@@ -117,7 +135,17 @@ export class Hand {
     const at = this.at(event);
     const before = this.straight() === "on" ? this.lastRun : null;
     const from = before ? before.end : picture.toCanvas(...at);
-    this.run = { pointer: event.pointerType || "mouse", begun: from, from: at, to: at, start: event.timeStamp, end: event.timeStamp, pressure: event.pressure || 1, seed: this.seed, before };
+    this.run = {
+      pointer: event.pointerType || "mouse",
+      begun: from,
+      from: at,
+      to: at,
+      start: event.timeStamp,
+      end: event.timeStamp,
+      pressure: event.pressure || 1,
+      seed: this.seed,
+      before,
+    };
     this.run.from = this.picture.seen(from);
   }
 
@@ -132,12 +160,18 @@ export class Hand {
     }
     Object.assign(run, { to, end: event.timeStamp, pressure: Math.max(run.pressure, event.pressure) });
     this.line(run.from, run.to);
-    this.previewing ??= setTimeout(() => { this.previewing = null; if (this.run) this.layRun(); }, PREVIEW_MS);
+    this.previewing ??= setTimeout(() => {
+      this.previewing = null;
+      if (this.run) this.layRun();
+    }, PREVIEW_MS);
   }
 
   layRun() {
     const { run } = this;
-    if (this.stroke) { this.link.drop(this.stroke); this.stroke = null; }
+    if (this.stroke) {
+      this.link.drop(this.stroke);
+      this.stroke = null;
+    }
     this.seed = run.seed;
     const corner = this.cornerOf(run);
     this.begin(run.pointer, ...(corner ?? run.from), run.start, { pressure: run.pressure });
@@ -145,7 +179,10 @@ export class Hand {
     clearInterval(this.still);
     // Twice at one place: the curve through the samples turns there sharply.
     if (corner) for (let n = 0; n < 2; n += 1) this.sample(...run.from, run.start, { pressure: run.pressure });
-    const steps = Math.max(Math.ceil(Math.hypot(run.to[0] - run.from[0], run.to[1] - run.from[1]) / STRAIGHT_STEP_PX), 1);
+    const steps = Math.max(
+      Math.ceil(Math.hypot(run.to[0] - run.from[0], run.to[1] - run.from[1]) / STRAIGHT_STEP_PX),
+      1,
+    );
     for (let n = 1; n <= steps; n += 1) {
       const [x, y] = [0, 1].map((axis) => run.from[axis] + ((run.to[axis] - run.from[axis]) * n) / steps);
       this.sample(x, y, run.start + ((run.end - run.start) * n) / steps, { pressure: run.pressure });
@@ -175,51 +212,105 @@ export class Hand {
     this.finish();
   }
 
-  at(event) { return this.picture.at(event); }
+  at(event) {
+    return this.picture.at(event);
+  }
 
   listen() {
     let panning = null;
     this.box.addEventListener("pointerdown", (event) => {
       if (event.defaultPrevented || event.target.closest(".corner")) return;
-      if (event.button === 1 || (event.button === 0 && this.space)) { this.stamp.hide(); panning = [event.clientX, event.clientY]; this.box.setPointerCapture(event.pointerId); event.preventDefault(); return; }
+      if (event.button === 1 || (event.button === 0 && this.space)) {
+        this.stamp.hide();
+        panning = [event.clientX, event.clientY];
+        this.box.setPointerCapture(event.pointerId);
+        event.preventDefault();
+        return;
+      }
       if (event.button !== 0 || this.stroke || this.run || this.doing) return;
       this.box.focus({ preventScroll: true });
       this.box.setPointerCapture(event.pointerId);
       this.pointer = event.pointerId;
       this.doing = this.other(event, ...this.at(event));
-      if (this.doing) { this.stamp.hide(); return; }
+      if (this.doing) {
+        this.stamp.hide();
+        return;
+      }
       const kind = event.pointerType || "mouse";
-      if (this.straight()) { this.startRun(event); return; }
+      if (this.straight()) {
+        this.startRun(event);
+        return;
+      }
       this.begin(kind, ...this.at(event), event.timeStamp, event);
       this.link.flush();
     });
-    this.box.addEventListener(MOVES, (event) => { if (this.stroke && !this.run && event.pointerId === this.pointer && !this.replaying) this.gather(event); });
+    this.box.addEventListener(MOVES, (event) => {
+      if (this.stroke && !this.run && event.pointerId === this.pointer && !this.replaying) this.gather(event);
+    });
     this.box.addEventListener("pointermove", (event) => {
       this.ringAt = [event.clientX, event.clientY];
       this.moveRing();
-      if (this.doing && event.pointerId === this.pointer) { this.doing.move?.(...this.at(event), event); return; }
+      if (this.doing && event.pointerId === this.pointer) {
+        this.doing.move?.(...this.at(event), event);
+        return;
+      }
       if (!this.stroke && !panning && !this.space && event.pointerType !== "touch") this.stamp.move(event);
       if (this.run && event.pointerId === this.pointer) this.moveRun(event);
-      if (panning) { this.picture.pan(...this.picture.way(event.clientX - panning[0], event.clientY - panning[1])); panning = [event.clientX, event.clientY]; }
+      if (panning) {
+        this.picture.pan(...this.picture.way(event.clientX - panning[0], event.clientY - panning[1]));
+        panning = [event.clientX, event.clientY];
+      }
     });
     for (const end of ["pointerup", "pointercancel"]) {
       this.box.addEventListener(end, (event) => {
         panning = null;
         if (event.pointerId !== this.pointer || this.replaying) return;
-        if (this.doing) { const { doing } = this; this.doing = null; if (end === "pointerup") doing.end?.(...this.at(event), event); else doing.drop?.(); return; }
-        if (this.run) { if (end === "pointerup") this.endRun(); else this.drop(); return; }
-        if (this.stroke) { if (end === "pointerup" && MOVES === "pointermove") this.gather(event); this.finish(); }
+        if (this.doing) {
+          const { doing } = this;
+          this.doing = null;
+          if (end === "pointerup") doing.end?.(...this.at(event), event);
+          else doing.drop?.();
+          return;
+        }
+        if (this.run) {
+          if (end === "pointerup") this.endRun();
+          else this.drop();
+          return;
+        }
+        if (this.stroke) {
+          if (end === "pointerup" && MOVES === "pointermove") this.gather(event);
+          this.finish();
+        }
       });
     }
-    this.box.addEventListener("pointerleave", () => { this.ringAt = null; this.stamp.hide(); this.moveRing(); });
-    this.box.addEventListener("wheel", (event) => {
-      event.preventDefault();
-      if (this.stroke) return;
-      if (event.shiftKey) this.picture.pan(-event.deltaY - event.deltaX, 0);
-      else this.picture.zoomTo(this.picture.zoom * 1.0016 ** -event.deltaY, ...this.at(event));
-    }, { passive: false });
-    document.addEventListener("keydown", (event) => { if (event.key === " " && event.target === this.box) { this.space = true; this.box.classList.add("panning"); event.preventDefault(); } });
-    document.addEventListener("keyup", (event) => { if (event.key === " ") { this.space = false; this.box.classList.remove("panning"); } });
+    this.box.addEventListener("pointerleave", () => {
+      this.ringAt = null;
+      this.stamp.hide();
+      this.moveRing();
+    });
+    this.box.addEventListener(
+      "wheel",
+      (event) => {
+        event.preventDefault();
+        if (this.stroke) return;
+        if (event.shiftKey) this.picture.pan(-event.deltaY - event.deltaX, 0);
+        else this.picture.zoomTo(this.picture.zoom * 1.0016 ** -event.deltaY, ...this.at(event));
+      },
+      { passive: false },
+    );
+    document.addEventListener("keydown", (event) => {
+      if (event.key === " " && event.target === this.box) {
+        this.space = true;
+        this.box.classList.add("panning");
+        event.preventDefault();
+      }
+    });
+    document.addEventListener("keyup", (event) => {
+      if (event.key === " ") {
+        this.space = false;
+        this.box.classList.remove("panning");
+      }
+    });
   }
 
   // Something that decides how the next stamp looks has changed, or the view has moved.
@@ -227,7 +318,10 @@ export class Hand {
     this.stamp.place();
     if (!this.stroke) this.stamp.ask();
     const ring = document.getElementById("ring");
-    if (!this.ringAt) { ring.style.display = "none"; return; }
+    if (!this.ringAt) {
+      ring.style.display = "none";
+      return;
+    }
     const [x, y] = this.at({ clientX: this.ringAt[0], clientY: this.ringAt[1] });
     const side = Math.max(this.size() * this.picture.zoom, 3);
     ring.style.display = "block";
@@ -241,12 +335,18 @@ export class Hand {
     if (this.stroke || this.replaying) return;
     const { samples } = await (await fetch(`/canvases/recordings/${encodeURIComponent(name)}.json`)).json();
     const side = Math.min(this.picture.width, this.picture.height) * 0.8;
-    const place = ([, x, y]) => [(this.picture.width - side) / 2 + x * side, (this.picture.height - side) / 2 + y * side];
+    const place = ([, x, y]) => [
+      (this.picture.width - side) / 2 + x * side,
+      (this.picture.height - side) / 2 + y * side,
+    ];
     const rest = ([, , , pressure, tiltX, tiltY, twist]) => ({ pressure, tiltX, tiltY, twist });
     this.replaying = true;
     const start = performance.now();
     this.begin("pen", ...place(samples[0]), start, rest(samples[0]));
-    if (!this.stroke) { this.replaying = false; return; }
+    if (!this.stroke) {
+      this.replaying = false;
+      return;
+    }
     clearInterval(this.still);
     for (const sample of samples.slice(1)) {
       const due = start + sample[0];

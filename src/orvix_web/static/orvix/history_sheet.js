@@ -2,7 +2,11 @@
 import { post, refuse } from "./page.js";
 
 const id = (name) => document.getElementById(name);
-const make = (tag, told = {}, ...inside) => { const one = Object.assign(document.createElement(tag), told); one.append(...inside); return one; };
+const make = (tag, told = {}, ...inside) => {
+  const one = Object.assign(document.createElement(tag), told);
+  one.append(...inside);
+  return one;
+};
 const steps = (n) => `${n} ${n === 1 ? "step" : "steps"}`;
 
 export class HistorySheet {
@@ -12,7 +16,10 @@ export class HistorySheet {
     id("history-open").addEventListener("click", () => this.open(this.sheet.classList.contains("hidden")));
     id("history-close").addEventListener("click", () => this.open(false));
     id("history-older").addEventListener("click", () => this.fetch(this.older));
-    this.list.addEventListener("click", ({ target }) => { const step = target.closest("[data-step]"); if (step) this.link.edit({ what: "go-to", number: Number(step.dataset.step) }); });
+    this.list.addEventListener("click", ({ target }) => {
+      const step = target.closest("[data-step]");
+      if (step) this.link.edit({ what: "go-to", number: Number(step.dataset.step) });
+    });
     id("history-branches").addEventListener("click", ({ target }) => this.branch(target.dataset));
   }
 
@@ -22,16 +29,34 @@ export class HistorySheet {
     if (on) this.fetch(0);
   }
 
-  refresh() { if (!this.sheet.classList.contains("hidden")) { clearTimeout(this.later); this.later = setTimeout(() => this.fetch(0), 300); } }
+  refresh() {
+    if (!this.sheet.classList.contains("hidden")) {
+      clearTimeout(this.later);
+      this.later = setTimeout(() => this.fetch(0), 300);
+    }
+  }
 
   async fetch(older) {
-    const { steps: found, undone, size, more, older: next, refused, pixels } = await this.link.question({ what: "history", older });
-    if (refused) { refuse(refused.message); return; }
+    const {
+      steps: found,
+      undone,
+      size,
+      more,
+      older: next,
+      refused,
+      pixels,
+    } = await this.link.question({ what: "history", older });
+    if (refused) {
+      refuse(refused.message);
+      return;
+    }
     this.older = next;
     const items = found.map((step, n) => {
       const picture = make("canvas", { width: size[0], height: size[1] });
       const octets = size[0] * size[1] * 4;
-      picture.getContext("2d").putImageData(new ImageData(pixels.slice(n * octets, (n + 1) * octets), size[0], size[1]), 0, 0);
+      picture
+        .getContext("2d")
+        .putImageData(new ImageData(pixels.slice(n * octets, (n + 1) * octets), size[0], size[1]), 0, 0);
       return this.item(step, picture, !older && !n);
     });
     const gone = undone.map((step) => this.item(step, "", false, true)).reverse();
@@ -43,7 +68,12 @@ export class HistorySheet {
   }
 
   item(step, picture, here, undone = false) {
-    const press = make("button", { type: "button", className: "plain", title: here ? "Here" : "Go there" }, picture, make("span", { className: "words", textContent: step.words }));
+    const press = make(
+      "button",
+      { type: "button", className: "plain", title: here ? "Here" : "Go there" },
+      picture,
+      make("span", { className: "words", textContent: step.words }),
+    );
     press.dataset.step = String(step.number);
     if (step.colour) press.append(Object.assign(make("i"), { style: `background:${step.colour}` }));
     const item = make("li", { className: [here ? "here" : "", undone ? "undone" : ""].join(" ") }, press);
@@ -59,7 +89,15 @@ export class HistorySheet {
       const away = make("button", { type: "button", className: "mini word", textContent: "throw it away" });
       back.dataset.back = String(one.number);
       away.dataset.away = String(one.number);
-      return make("div", { className: "line-row" }, make("span", { textContent: `${steps(one.steps)} painted before an undo, ${one.when.replace("T", " ").slice(0, 16)}` }), back, away);
+      return make(
+        "div",
+        { className: "line-row" },
+        make("span", {
+          textContent: `${steps(one.steps)} painted before an undo, ${one.when.replace("T", " ").slice(0, 16)}`,
+        }),
+        back,
+        away,
+      );
     });
     id("history-branches").replaceChildren(...rows);
   }

@@ -14,12 +14,18 @@ export class InUse {
   constructor(href, { tray, picture, layers, looked = () => {} }) {
     Object.assign(this, { tray, picture, layers, looked });
     this.given = JSON.parse(id("in-use").textContent);
-    this.saver = new Saver({ send: (changes, leaving) => this.send(href, changes, leaving), taken: () => this.stored() });
+    this.saver = new Saver({
+      send: (changes, leaving) => this.send(href, changes, leaving),
+      taken: () => this.stored(),
+    });
     if ("brush" in this.given) this.takeUp(this.given);
     this.last = JSON.stringify(this.given);
     this.told = this.given.brush;
     for (const kind of EVENTS) document.addEventListener(kind, () => this.look(), { capture: true, passive: true });
-    window.addEventListener("pagehide", () => { this.note(); this.saver.leave(); });
+    window.addEventListener("pagehide", () => {
+      this.note();
+      this.saver.leave();
+    });
   }
 
   // The strip at the head of the page shows the brush that is in use here.
@@ -31,14 +37,27 @@ export class InUse {
   }
 
   send(href, changes, leaving) {
-    const headers = { ...JSON.parse(document.body.getAttribute("hx-headers")), Accept: "application/json", "Content-Type": "application/json" };
-    return fetch(href, { method: "POST", headers, body: changes.at(-1).text, keepalive: true }).then((answer) => { if (answer.status >= 500 && !leaving) throw new Error(`the server answered ${answer.status}`); });
+    const headers = {
+      ...JSON.parse(document.body.getAttribute("hx-headers")),
+      Accept: "application/json",
+      "Content-Type": "application/json",
+    };
+    return fetch(href, { method: "POST", headers, body: changes.at(-1).text, keepalive: true }).then((answer) => {
+      if (answer.status >= 500 && !leaving) throw new Error(`the server answered ${answer.status}`);
+    });
   }
 
   // Whether the layer that was in use is there, once the layers are known.
-  get layer() { return this.given.layer; }
+  get layer() {
+    return this.given.layer;
+  }
 
-  look() { this.later ??= setTimeout(() => { this.later = null; this.note(); }, LOOK_AFTER_MS); }
+  look() {
+    this.later ??= setTimeout(() => {
+      this.later = null;
+      this.note();
+    }, LOOK_AFTER_MS);
+  }
 
   note() {
     const now = this.now();
@@ -53,9 +72,16 @@ export class InUse {
     if (!layers.stack.length) return null;
     const middle = picture.toCanvas(picture.width / 2, picture.height / 2);
     const told = {
-      brush: tray.brushId ?? 0, fixed: Math.min(Math.max(Number(id("mouse-fixed").value) || 0, 0), 1),
-      mode: document.querySelector("input[name=mode]:checked").value, layer: layers.chosen,
-      fits: picture.follow, zoom: picture.zoom, x: middle[0], y: middle[1], rotation: picture.turn, flipped: picture.flipped,
+      brush: tray.brushId ?? 0,
+      fixed: Math.min(Math.max(Number(id("mouse-fixed").value) || 0, 0), 1),
+      mode: document.querySelector("input[name=mode]:checked").value,
+      layer: layers.chosen,
+      fits: picture.follow,
+      zoom: picture.zoom,
+      x: middle[0],
+      y: middle[1],
+      rotation: picture.turn,
+      flipped: picture.flipped,
     };
     for (const name of ROWS) told[name] = valueOf(name);
     for (const [name, field] of Object.entries(FIELDS)) if (id(field)) told[name] = id(field).value;

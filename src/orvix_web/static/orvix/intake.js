@@ -14,14 +14,19 @@ const fileOf = (list) => [...(list?.files ?? [])][0];
 
 document.addEventListener("paste", (event) => {
   const file = fileOf(event.clipboardData);
-  if (file) { event.preventDefault(); take(file); }
+  if (file) {
+    event.preventDefault();
+    take(file);
+  }
 });
 document.addEventListener("dragover", (event) => {
   if (![...event.dataTransfer.types].includes("Files")) return;
   event.preventDefault();
   document.body.classList.add("dropping");
 });
-document.addEventListener("dragleave", (event) => { if (!event.relatedTarget) document.body.classList.remove("dropping"); });
+document.addEventListener("dragleave", (event) => {
+  if (!event.relatedTarget) document.body.classList.remove("dropping");
+});
 document.addEventListener("drop", (event) => {
   event.preventDefault();
   document.body.classList.remove("dropping");

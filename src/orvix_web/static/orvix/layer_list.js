@@ -29,12 +29,52 @@ export class LayerList {
       row.className = layer.id === this.chosen ? "chosen" : "";
       const part = (tag, told) => Object.assign(document.createElement(tag), told);
       const shown = part("label", { className: "bead-only", title: "Seen or not" });
-      shown.append(Object.assign(part("input", { type: "checkbox", checked: layer.visible }), { name: "visible", ariaLabel: `${layer.name} seen` }));
-      const take = part("button", { type: "button", className: "take", title: "Paint on this layer", ariaPressed: String(layer.id === this.chosen) });
+      shown.append(
+        Object.assign(part("input", { type: "checkbox", checked: layer.visible }), {
+          name: "visible",
+          ariaLabel: `${layer.name} seen`,
+        }),
+      );
+      const take = part("button", {
+        type: "button",
+        className: "take",
+        title: "Paint on this layer",
+        ariaPressed: String(layer.id === this.chosen),
+      });
       take.append(this.pictures?.get(layer.id) ?? part("canvas", { width: 48, height: 32 }));
-      const name = part("input", { className: "line", name: "name", value: layer.name, maxLength: 60, ariaLabel: "Name of the layer" });
-      const opacity = part("input", { className: "line", name: "opacity", type: "number", min: 0, max: 100, value: Math.round(100 * layer.opacity), ariaLabel: `${layer.name}, opacity in percent`, title: "Opacity, %" });
-      const buttons = [["up", "↑", "Lay it higher"], ["down", "↓", "Lay it lower"], ["out", "×", "Take the layer out"]].map(([what, sign, title]) => Object.assign(part("button", { type: "button", className: "mini", textContent: sign, title, ariaLabel: `${title}: ${layer.name}` }), { value: what }));
+      const name = part("input", {
+        className: "line",
+        name: "name",
+        value: layer.name,
+        maxLength: 60,
+        ariaLabel: "Name of the layer",
+      });
+      const opacity = part("input", {
+        className: "line",
+        name: "opacity",
+        type: "number",
+        min: 0,
+        max: 100,
+        value: Math.round(100 * layer.opacity),
+        ariaLabel: `${layer.name}, opacity in percent`,
+        title: "Opacity, %",
+      });
+      const buttons = [
+        ["up", "↑", "Lay it higher"],
+        ["down", "↓", "Lay it lower"],
+        ["out", "×", "Take the layer out"],
+      ].map(([what, sign, title]) =>
+        Object.assign(
+          part("button", {
+            type: "button",
+            className: "mini",
+            textContent: sign,
+            title,
+            ariaLabel: `${title}: ${layer.name}`,
+          }),
+          { value: what },
+        ),
+      );
       buttons[2].disabled = this.stack.length === 1;
       row.append(shown, take, name, opacity, ...buttons);
       return row;
@@ -42,7 +82,10 @@ export class LayerList {
     this.box.replaceChildren(...rows);
   }
 
-  choose(layer) { this.chosen = layer; this.draw(); }
+  choose(layer) {
+    this.chosen = layer;
+    this.draw();
+  }
 
   // The stack as it shall be, the lowest first.
   ask(layers) {
@@ -52,7 +95,9 @@ export class LayerList {
   }
 
   // What was asked was refused, or the connection was lost.
-  back() { this.turns.drop(); }
+  back() {
+    this.turns.drop();
+  }
 
   add() {
     const at = this.stack.findIndex((one) => one.id === this.chosen) + 1;
@@ -82,7 +127,11 @@ export class LayerList {
 
   changed(field) {
     const layer = Number(field.closest("[data-layer]").dataset.layer);
-    const value = { visible: () => field.checked, name: () => field.value.trim(), opacity: () => Number(field.value) / 100 }[field.name]();
+    const value = {
+      visible: () => field.checked,
+      name: () => field.value.trim(),
+      opacity: () => Number(field.value) / 100,
+    }[field.name]();
     this.ask(this.stack.map((one) => (one.id === layer ? { ...one, [field.name]: value } : one)));
     this.stack = [];
   }
@@ -101,8 +150,13 @@ export class LayerList {
   async take(layer) {
     const answer = await this.asking.ask("layer", { what: "layer", canvas: this.canvas, layer });
     if (!answer || answer.facts.refused) return;
-    const picture = Object.assign(document.createElement("canvas"), { width: answer.facts.width, height: answer.facts.height });
-    picture.getContext("2d", { alpha: false }).putImageData(new ImageData(answer.pixels, picture.width, picture.height), 0, 0);
+    const picture = Object.assign(document.createElement("canvas"), {
+      width: answer.facts.width,
+      height: answer.facts.height,
+    });
+    picture
+      .getContext("2d", { alpha: false })
+      .putImageData(new ImageData(answer.pixels, picture.width, picture.height), 0, 0);
     this.pictures ??= new Map();
     this.pictures.set(layer, picture);
     this.box.querySelector(`[data-layer="${layer}"] .take canvas`)?.replaceWith(picture);

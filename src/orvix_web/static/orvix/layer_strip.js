@@ -6,13 +6,30 @@ import { putValue } from "./values.js";
 const PICTURE_AFTER_MS = 250;
 const DRAG_PX = 6;
 const id = (name) => document.getElementById(name);
-const make = (tag, told = {}, ...inside) => { const one = Object.assign(document.createElement(tag), told); one.append(...inside); return one; };
+const make = (tag, told = {}, ...inside) => {
+  const one = Object.assign(document.createElement(tag), told);
+  one.append(...inside);
+  return one;
+};
 const SWITCHES = { visible: true, locked: false, alpha_locked: false, clipped: false };
 
 export class LayerStrip {
   // link: edits are asked of it; asking: a BenchLink; canvas: its number; onChosen(): another layer is in hand.
   constructor(box, { link, asking, canvas, onChosen }) {
-    Object.assign(this, { box, link, asking, canvas, onChosen, stack: [], chosen: 0, picked: new Set([1]), next: 2, awaited: 0, turns: new Turns(link), pictures: new Map() });
+    Object.assign(this, {
+      box,
+      link,
+      asking,
+      canvas,
+      onChosen,
+      stack: [],
+      chosen: 0,
+      picked: new Set([1]),
+      next: 2,
+      awaited: 0,
+      turns: new Turns(link),
+      pictures: new Map(),
+    });
     this.sheet = id("layer-sheet");
     this.presses();
   }
@@ -21,20 +38,33 @@ export class LayerStrip {
   show({ layers, next_layer: next, edited = 0 }) {
     this.kept = layers;
     this.going = false;
-    if (this.trial) { const { trial } = this; this.trial = null; this.try(trial); }
+    if (this.trial) {
+      const { trial } = this;
+      this.trial = null;
+      this.try(trial);
+    }
     this.box.dataset.trying = this.going ? "yes" : "no";
     const numbers = layers.flatMap((one) => [one.id, one.mask]).filter(Boolean);
     // Older than what was asked since, which is shown already.
     if (!this.turns.answered(edited)) return;
     this.next = next;
     const fresh = this.awaited && layers.find((one) => one.id === this.awaited || one.mask === this.awaited);
-    if (fresh) { this.chosen = this.awaited; this.picked = new Set([fresh.id]); this.awaited = 0; }
+    if (fresh) {
+      this.chosen = this.awaited;
+      this.picked = new Set([fresh.id]);
+      this.awaited = 0;
+    }
     const first = !this.stack.length;
-    if (!numbers.includes(this.chosen)) this.chosen = (layers.findLast((one) => (one.kind ?? "paint") === "paint" && !one.locked) ?? layers.at(-1)).id;
+    if (!numbers.includes(this.chosen)) {
+      this.chosen = (layers.findLast((one) => (one.kind ?? "paint") === "paint" && !one.locked) ?? layers.at(-1)).id;
+    }
     this.picked = new Set([...this.picked].filter((one) => numbers.includes(one)));
     if (first || !this.picked.has(this.layer(layers).id)) this.picked = new Set([this.layer(layers).id]);
     const told = JSON.stringify(layers);
-    if (told === this.shown) { if (fresh) this.draw(); return; }
+    if (told === this.shown) {
+      if (fresh) this.draw();
+      return;
+    }
     this.shown = told;
     const before = this.pictured ?? 0;
     this.stack = layers;
@@ -44,9 +74,15 @@ export class LayerStrip {
   }
 
   // The layer in hand; its mask may be what is painted on.
-  layer(stack = this.stack) { return stack.find((one) => [one.id, one.mask].includes(this.chosen)) ?? stack[0]; }
-  get onMask() { return this.layer()?.mask === this.chosen; }
-  get some() { return this.stack.filter((one) => this.picked.has(one.id)); }
+  layer(stack = this.stack) {
+    return stack.find((one) => [one.id, one.mask].includes(this.chosen)) ?? stack[0];
+  }
+  get onMask() {
+    return this.layer()?.mask === this.chosen;
+  }
+  get some() {
+    return this.stack.filter((one) => this.picked.has(one.id));
+  }
 
   draw() {
     const { box, stack } = this;
@@ -63,7 +99,9 @@ export class LayerStrip {
 
   // As they lie: what is in a group stands before it.
   ordered(parent = 0) {
-    return this.stack.filter((one) => (one.parent ?? 0) === parent).flatMap((one) => [...(one.kind === "group" ? this.ordered(one.id) : []), one]);
+    return this.stack
+      .filter((one) => (one.parent ?? 0) === parent)
+      .flatMap((one) => [...(one.kind === "group" ? this.ordered(one.id) : []), one]);
   }
 
   words(layer) {
@@ -80,18 +118,49 @@ export class LayerStrip {
 
   item(layer) {
     const kind = layer.kind ?? "paint";
-    const take = make("button", { type: "button", className: "take", title: `${layer.name}: ${kind === "paint" ? "paint on it" : kind}. Press again for its settings; Ctrl takes several; drag puts it elsewhere` });
+    const take = make("button", {
+      type: "button",
+      className: "take",
+      title: `${layer.name}: ${kind === "paint" ? "paint on it" : kind}. Press again for its settings; Ctrl takes several; drag puts it elsewhere`,
+    });
     take.setAttribute("aria-pressed", String(layer.id === this.chosen));
     take.append(this.pictures.get(layer.id) ?? make("canvas", { width: 66, height: 44 }));
-    const item = make("li", { className: [kind, this.picked.has(layer.id) ? "picked" : "", layer.id === this.chosen ? "chosen" : "", layer.parent ? "inside" : "", layer.clipped ? "clipped" : "", layer.visible === false ? "unseen" : ""].join(" ") }, take);
+    const item = make(
+      "li",
+      {
+        className: [
+          kind,
+          this.picked.has(layer.id) ? "picked" : "",
+          layer.id === this.chosen ? "chosen" : "",
+          layer.parent ? "inside" : "",
+          layer.clipped ? "clipped" : "",
+          layer.visible === false ? "unseen" : "",
+        ].join(" "),
+      },
+      take,
+    );
     item.dataset.layer = layer.id;
     if (layer.mask) {
-      const mask = make("button", { type: "button", className: "mask", title: `Paint on the mask of ${layer.name}: paint hides, erasing shows again`, textContent: "mask" });
+      const mask = make("button", {
+        type: "button",
+        className: "mask",
+        title: `Paint on the mask of ${layer.name}: paint hides, erasing shows again`,
+        textContent: "mask",
+      });
       mask.setAttribute("aria-pressed", String(layer.mask === this.chosen));
       item.append(mask);
     }
-    const eye = make("button", { type: "button", className: "eye", title: layer.visible === false ? `Show ${layer.name}` : `Hide ${layer.name}`, textContent: layer.visible === false ? "show" : "hide" });
-    item.append(eye, make("b", { textContent: layer.name }), make("span", { className: "note", textContent: this.words(layer) }));
+    const eye = make("button", {
+      type: "button",
+      className: "eye",
+      title: layer.visible === false ? `Show ${layer.name}` : `Hide ${layer.name}`,
+      textContent: layer.visible === false ? "show" : "hide",
+    });
+    item.append(
+      eye,
+      make("b", { textContent: layer.name }),
+      make("span", { className: "note", textContent: this.words(layer) }),
+    );
     return item;
   }
 
@@ -112,10 +181,19 @@ export class LayerStrip {
   ask(layers) {
     this.trial = null;
     this.going = false;
-    if (!this.turns.send({ what: "layers", layers }, { known: true })) { this.back(); return; }
+    if (!this.turns.send({ what: "layers", layers }, { known: true })) {
+      this.back();
+      return;
+    }
     this.stack = layers;
-    if (layers.some((one) => one.id === this.awaited)) { this.chosen = this.awaited; this.picked = new Set([this.awaited]); }
-    if (!layers.some((one) => [one.id, one.mask].includes(this.chosen))) { this.chosen = layers.at(-1).id; this.picked = new Set([this.chosen]); }
+    if (layers.some((one) => one.id === this.awaited)) {
+      this.chosen = this.awaited;
+      this.picked = new Set([this.awaited]);
+    }
+    if (!layers.some((one) => [one.id, one.mask].includes(this.chosen))) {
+      this.chosen = layers.at(-1).id;
+      this.picked = new Set([this.chosen]);
+    }
     this.shown = null;
     this.draw();
   }
@@ -128,21 +206,35 @@ export class LayerStrip {
   }
 
   // A number that no layer has had.
-  fresh() { return this.next++; }
+  fresh() {
+    return this.next++;
+  }
 
-  set(values) { this.ask(this.with(values)); }
-  with(values) { return this.stack.map((one) => (this.picked.has(one.id) ? { ...one, ...(typeof values === "function" ? values(one) : values) } : one)); }
+  set(values) {
+    this.ask(this.with(values));
+  }
+  with(values) {
+    return this.stack.map((one) =>
+      this.picked.has(one.id) ? { ...one, ...(typeof values === "function" ? values(one) : values) } : one,
+    );
+  }
 
   // Looked at while the hand drags: one at a time, the newest waits.
   try(told) {
-    if (this.going) { this.trial = told; return; }
+    if (this.going) {
+      this.trial = told;
+      return;
+    }
     this.going = true;
     this.box.dataset.trying = "yes";
     this.link.edit({ ...told, trial: true });
   }
 
   done(told) {
-    if (told.what === "layers") { this.ask(told.layers); return; }
+    if (told.what === "layers") {
+      this.ask(told.layers);
+      return;
+    }
     this.trial = null;
     this.going = false;
     this.turns.send(told);
@@ -152,7 +244,15 @@ export class LayerStrip {
     const layer = this.layer();
     const at = this.stack.findIndex((one) => one.id === layer.id) + 1;
     const number = this.fresh();
-    const fresh = { id: number, name: `${kind === "paint" ? "Layer" : kind === "fill" ? "Fill" : "Group"} ${number}`, opacity: 1, visible: true, ...(kind === "paint" ? {} : { kind }), ...(layer.parent ? { parent: layer.parent } : {}), ...more };
+    const fresh = {
+      id: number,
+      name: `${kind === "paint" ? "Layer" : kind === "fill" ? "Fill" : "Group"} ${number}`,
+      opacity: 1,
+      visible: true,
+      ...(kind === "paint" ? {} : { kind }),
+      ...(layer.parent ? { parent: layer.parent } : {}),
+      ...more,
+    };
     this.awaited = fresh.id;
     this.ask([...this.stack.slice(0, at), fresh, ...this.stack.slice(at)]);
   }
@@ -161,7 +261,14 @@ export class LayerStrip {
     const { some } = this;
     const parent = some[0].parent ?? 0;
     const number = this.fresh();
-    const fresh = { id: number, name: `Group ${number}`, opacity: 1, visible: true, kind: "group", ...(parent ? { parent } : {}) };
+    const fresh = {
+      id: number,
+      name: `Group ${number}`,
+      opacity: 1,
+      visible: true,
+      kind: "group",
+      ...(parent ? { parent } : {}),
+    };
     const rest = this.stack.filter((one) => !this.picked.has(one.id));
     const at = rest.findIndex((one) => this.stack.indexOf(one) > this.stack.indexOf(some.at(-1)));
     const inside = some.map((one) => ({ ...one, parent: this.picked.has(one.parent) ? one.parent : fresh.id }));
@@ -171,8 +278,15 @@ export class LayerStrip {
 
   ungroup() {
     const group = this.layer();
-    if (group.kind !== "group") { refuse(`${group.name} is no group.`); return; }
-    this.ask(this.stack.filter((one) => one.id !== group.id).map((one) => (one.parent === group.id ? { ...one, parent: group.parent ?? 0 } : one)));
+    if (group.kind !== "group") {
+      refuse(`${group.name} is no group.`);
+      return;
+    }
+    this.ask(
+      this.stack
+        .filter((one) => one.id !== group.id)
+        .map((one) => (one.parent === group.id ? { ...one, parent: group.parent ?? 0 } : one)),
+    );
   }
 
   // Put the picked layers where another is: before it, after it, or into it.
@@ -180,21 +294,28 @@ export class LayerStrip {
     const moving = this.some;
     if (moving.some((one) => one.id === target.id) || this.inside(target, moving)) return;
     const rest = this.stack.filter((one) => !this.picked.has(one.id));
-    const parent = where === "into" ? target.id : target.parent ?? 0;
+    const parent = where === "into" ? target.id : (target.parent ?? 0);
     const placed = moving.map((one) => ({ ...one, parent: this.picked.has(one.parent) ? one.parent : parent }));
     const at = rest.findIndex((one) => one.id === target.id) + (where === "after" ? 1 : 0);
     this.ask([...rest.slice(0, at), ...placed, ...rest.slice(at)]);
   }
 
   inside(layer, groups) {
-    for (let one = layer; one?.parent; one = this.stack.find((each) => each.id === one.parent)) if (groups.some((group) => group.id === one.parent)) return true;
+    for (let one = layer; one?.parent; one = this.stack.find((each) => each.id === one.parent)) {
+      if (groups.some((group) => group.id === one.parent)) return true;
+    }
     return false;
   }
 
   shift(by) {
-    const siblings = this.stack.filter((one) => (one.parent ?? 0) === (this.layer().parent ?? 0) && !this.picked.has(one.id));
+    const siblings = this.stack.filter(
+      (one) => (one.parent ?? 0) === (this.layer().parent ?? 0) && !this.picked.has(one.id),
+    );
     const at = this.stack.indexOf(this.layer());
-    const next = by > 0 ? siblings.find((one) => this.stack.indexOf(one) > at) : siblings.findLast((one) => this.stack.indexOf(one) < at);
+    const next =
+      by > 0
+        ? siblings.find((one) => this.stack.indexOf(one) > at)
+        : siblings.findLast((one) => this.stack.indexOf(one) < at);
     if (next) this.put(next, by > 0 ? "after" : "before");
   }
 
@@ -207,7 +328,10 @@ export class LayerStrip {
     const gone = new Set(this.picked);
     for (let n = 0; n < 9; n += 1) for (const one of this.stack) if (gone.has(one.parent)) gone.add(one.id);
     const left = this.stack.filter((one) => !gone.has(one.id));
-    if (!left.length) { refuse("A canvas keeps at least one layer."); return; }
+    if (!left.length) {
+      refuse("A canvas keeps at least one layer.");
+      return;
+    }
     this.ask(left);
   }
 
@@ -222,17 +346,37 @@ export class LayerStrip {
     const acts = {
       paint: () => this.add("paint"),
       fill: () => this.add("fill", { fill: { colour: id("colour").value } }),
-      duplicate: () => { this.awaited = this.next; this.turns.send({ what: "duplicate", layers: numbers, layer: this.next }); },
+      duplicate: () => {
+        this.awaited = this.next;
+        this.turns.send({ what: "duplicate", layers: numbers, layer: this.next });
+      },
       merge: () => {
         if (numbers.length > 1 || this.layer().kind === "group") this.turns.send({ what: "merge", layers: numbers });
         else if (below) this.turns.send({ what: "merge", layers: [below.id, ...numbers] });
         else refuse("Nothing lies below this layer.");
       },
-      "merge-copy": () => { this.awaited = this.next; this.turns.send({ what: "merge-copy", layer: this.next, ...(numbers.length > 1 ? { layers: numbers } : {}) }); },
-      group: () => this.group(), ungroup: () => this.ungroup(), out: () => this.out(),
-      back: () => this.shift(-1), front: () => this.shift(1),
-      link: () => { const linked = this.some.every((one) => one.linked) ? 0 : Math.min(...numbers); this.set({ linked }); },
-      mask: () => { const layer = this.layer(); if (layer.mask) this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: 0 } : one))); else { const mask = this.fresh(); this.awaited = mask; this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask } : one))); } },
+      "merge-copy": () => {
+        this.awaited = this.next;
+        this.turns.send({ what: "merge-copy", layer: this.next, ...(numbers.length > 1 ? { layers: numbers } : {}) });
+      },
+      group: () => this.group(),
+      ungroup: () => this.ungroup(),
+      out: () => this.out(),
+      back: () => this.shift(-1),
+      front: () => this.shift(1),
+      link: () => {
+        const linked = this.some.every((one) => one.linked) ? 0 : Math.min(...numbers);
+        this.set({ linked });
+      },
+      mask: () => {
+        const layer = this.layer();
+        if (layer.mask) this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask: 0 } : one)));
+        else {
+          const mask = this.fresh();
+          this.awaited = mask;
+          this.ask(this.stack.map((one) => (one.id === layer.id ? { ...one, mask } : one)));
+        }
+      },
       tint: () => this.turns.send({ what: "recolour", layers: numbers, way: "tint", colour: id("colour").value }),
       colour: () => this.turns.send({ what: "recolour", layers: numbers, way: "colour", colour: id("colour").value }),
     };
@@ -250,17 +394,36 @@ export class LayerStrip {
     const layer = this.layer();
     if (!layer) return;
     const count = this.picked.size;
-    const typing = this.sheet.contains(document.activeElement) && document.activeElement.matches("input:not([type=checkbox]):not([type=range])") ? document.activeElement : null;
+    const typing =
+      this.sheet.contains(document.activeElement) &&
+      document.activeElement.matches("input:not([type=checkbox]):not([type=range])")
+        ? document.activeElement
+        : null;
     if (typing !== id("sheet-name")) id("sheet-name").value = layer.name;
-    id("sheet-several").textContent = count > 1 ? `${count} layers at once` : layer.kind === "group" ? "a group" : layer.kind === "fill" ? "a fill" : "";
+    id("sheet-several").textContent =
+      count > 1
+        ? `${count} layers at once`
+        : layer.kind === "group"
+          ? "a group"
+          : layer.kind === "fill"
+            ? "a fill"
+            : "";
     id("sheet-mode").value = layer.mode ?? "normal";
-    const put = (name, value) => { if (!typing?.closest(`[data-value="${name}"]`)) putValue(name, value); };
+    const put = (name, value) => {
+      if (!typing?.closest(`[data-value="${name}"]`)) putValue(name, value);
+    };
     put("layer.opacity", layer.opacity);
-    for (const [name, usual] of Object.entries(SWITCHES)) this.sheet.querySelector(`[name="${name}"]`).checked = layer[name] ?? usual;
+    for (const [name, usual] of Object.entries(SWITCHES)) {
+      this.sheet.querySelector(`[name="${name}"]`).checked = layer[name] ?? usual;
+    }
     this.sheet.querySelector('[value="mask"]').textContent = layer.mask ? "take its mask off" : "give it a mask";
-    this.sheet.querySelector('[value="link"]').textContent = this.some.every((one) => one.linked) ? "unlink" : "link to move together";
-    this.sheet.querySelector('[value="merge"]').textContent = count > 1 || layer.kind === "group" ? "merge" : "merge with the one below";
-    this.sheet.querySelector('[value="merge-copy"]').textContent = count > 1 ? "merge into a copy" : "all that is seen, into a copy";
+    this.sheet.querySelector('[value="link"]').textContent = this.some.every((one) => one.linked)
+      ? "unlink"
+      : "link to move together";
+    this.sheet.querySelector('[value="merge"]').textContent =
+      count > 1 || layer.kind === "group" ? "merge" : "merge with the one below";
+    this.sheet.querySelector('[value="merge-copy"]').textContent =
+      count > 1 ? "merge into a copy" : "all that is seen, into a copy";
     id("sheet-fill").classList.toggle("hidden", layer.kind !== "fill");
     id("sheet-recolour").classList.toggle("hidden", (layer.kind ?? "paint") !== "paint");
     put("layer.hue", 0);
@@ -270,7 +433,11 @@ export class LayerStrip {
       id("fill-colour").value = fill.colour || "#808080";
       id("fill-colour").classList.toggle("hidden", !fill.colour);
       id("fill-tile").classList.toggle("hidden", Boolean(fill.colour));
-      if (!fill.colour) { put("fill.scale", fill.scale ?? "1"); put("fill.turn", fill.turn ?? 0); for (const axis of "xy") if (typing !== id(`fill-${axis}`)) id(`fill-${axis}`).value = fill[axis] ?? 0; }
+      if (!fill.colour) {
+        put("fill.scale", fill.scale ?? "1");
+        put("fill.turn", fill.turn ?? 0);
+        for (const axis of "xy") if (typing !== id(`fill-${axis}`)) id(`fill-${axis}`).value = fill[axis] ?? 0;
+      }
     }
   }
 
@@ -281,28 +448,51 @@ export class LayerStrip {
     return { ...layer, fill: values.colour ? values : { ...tile, ...values } };
   }
 
-  withFill(values) { return this.stack.map((one) => (this.picked.has(one.id) ? this.fillOf(one, values) : one)); }
+  withFill(values) {
+    return this.stack.map((one) => (this.picked.has(one.id) ? this.fillOf(one, values) : one));
+  }
 
   presses() {
     const { box, sheet } = this;
-    document.querySelectorAll("[data-add-layer]").forEach((one) => one.addEventListener("click", () => this.acts(one.dataset.addLayer)));
+    document
+      .querySelectorAll("[data-add-layer]")
+      .forEach((one) => one.addEventListener("click", () => this.acts(one.dataset.addLayer)));
     id("layer-settings").addEventListener("click", () => this.open(sheet.classList.contains("hidden")));
-    sheet.addEventListener("click", ({ target }) => { if (target.closest("button")?.value) this.acts(target.closest("button").value); });
+    sheet.addEventListener("click", ({ target }) => {
+      if (target.closest("button")?.value) this.acts(target.closest("button").value);
+    });
     sheet.addEventListener("change", ({ target }) => {
       if (target.name in SWITCHES) this.set({ [target.name]: target.checked });
-      else if (target.id === "sheet-name") this.ask(this.stack.map((one) => (one.id === this.layer().id ? { ...one, name: target.value.trim() || one.name } : one)));
-      else if (target.id === "sheet-mode") this.set({ mode: target.value });
-      else if (target.id === "fill-kind") this.ask(this.withFill(target.value ? { tile: Number(target.value) } : { colour: id("fill-colour").value }));
-      else if (target.id === "fill-colour") this.ask(this.withFill({ colour: target.value }));
-      else if (target.id === "fill-x" || target.id === "fill-y") this.ask(this.withFill({ [target.id.at(-1)]: Math.round(Number(target.value)) || 0 }));
+      else if (target.id === "sheet-name") {
+        this.ask(
+          this.stack.map((one) =>
+            one.id === this.layer().id ? { ...one, name: target.value.trim() || one.name } : one,
+          ),
+        );
+      } else if (target.id === "sheet-mode") this.set({ mode: target.value });
+      else if (target.id === "fill-kind") {
+        this.ask(this.withFill(target.value ? { tile: Number(target.value) } : { colour: id("fill-colour").value }));
+      } else if (target.id === "fill-colour") this.ask(this.withFill({ colour: target.value }));
+      else if (target.id === "fill-x" || target.id === "fill-y") {
+        this.ask(this.withFill({ [target.id.at(-1)]: Math.round(Number(target.value)) || 0 }));
+      }
     });
-    id("fill-colour").addEventListener("input", ({ target }) => this.try({ what: "layers", layers: this.withFill({ colour: target.value }) }));
+    id("fill-colour").addEventListener("input", ({ target }) =>
+      this.try({ what: "layers", layers: this.withFill({ colour: target.value }) }),
+    );
     sheet.addEventListener("value", (event) => {
       event.stopPropagation();
       const { name, value, settled } = event.detail;
-      const layers = { "layer.opacity": () => this.with({ opacity: value }), "fill.scale": () => this.withFill({ scale: String(value) }), "fill.turn": () => this.withFill({ turn: value }) }[name]?.();
-      const told = layers ? { what: "layers", layers } : { what: "recolour", layers: this.some.map((one) => one.id), way: "hue", hue: value };
-      if (settled) this.done(told); else this.try(told);
+      const layers = {
+        "layer.opacity": () => this.with({ opacity: value }),
+        "fill.scale": () => this.withFill({ scale: String(value) }),
+        "fill.turn": () => this.withFill({ turn: value }),
+      }[name]?.();
+      const told = layers
+        ? { what: "layers", layers }
+        : { what: "recolour", layers: this.some.map((one) => one.id), way: "hue", hue: value };
+      if (settled) this.done(told);
+      else this.try(told);
     });
     this.dragging(box);
   }
@@ -316,19 +506,40 @@ export class LayerStrip {
         if (event.clientX > right) continue;
         const layer = this.stack.find((one) => one.id === Number(item.dataset.layer));
         const share = (event.clientX - left) / width;
-        return [item, layer, layer.kind === "group" && share > 0.3 && share < 0.7 ? "into" : share < 0.5 ? "before" : "after"];
+        return [
+          item,
+          layer,
+          layer.kind === "group" && share > 0.3 && share < 0.7 ? "into" : share < 0.5 ? "before" : "after",
+        ];
       }
       const layer = this.stack.find((one) => one.id === Number(items.at(-1).dataset.layer));
       return [items.at(-1), layer, "after"];
     };
-    const clear = () => box.querySelectorAll(".put-before, .put-after, .put-into").forEach((one) => one.classList.remove("put-before", "put-after", "put-into"));
+    const clear = () =>
+      box
+        .querySelectorAll(".put-before, .put-after, .put-into")
+        .forEach((one) => one.classList.remove("put-before", "put-after", "put-into"));
     box.addEventListener("pointerdown", (event) => {
       const item = event.target.closest("[data-layer]");
-      if (item && event.button === 0) held = { item, x: event.clientX, number: Number(item.dataset.layer), target: event.target, id: event.pointerId };
+      if (item && event.button === 0) {
+        held = {
+          item,
+          x: event.clientX,
+          number: Number(item.dataset.layer),
+          target: event.target,
+          id: event.pointerId,
+        };
+      }
     });
     box.addEventListener("pointermove", (event) => {
       if (!held || (!held.moved && Math.abs(event.clientX - held.x) < DRAG_PX)) return;
-      if (!held.moved) { held.moved = true; box.setPointerCapture(held.id); if (!this.picked.has(held.number)) { this.picked = new Set([held.number]); } }
+      if (!held.moved) {
+        held.moved = true;
+        box.setPointerCapture(held.id);
+        if (!this.picked.has(held.number)) {
+          this.picked = new Set([held.number]);
+        }
+      }
       clear();
       const [item, , where] = over(event);
       item.classList.add(`put-${where}`);
@@ -338,27 +549,44 @@ export class LayerStrip {
       const { moved, number, target } = held;
       held = null;
       clear();
-      if (moved) { const [, layer, where] = over(event); this.chosen = number; this.put(layer, where); this.draw(); return; }
+      if (moved) {
+        const [, layer, where] = over(event);
+        this.chosen = number;
+        this.put(layer, where);
+        this.draw();
+        return;
+      }
       const layer = this.stack.find((one) => one.id === number);
       if (target.closest(".mask")) this.choose(layer.mask);
-      else if (target.closest(".eye")) this.ask(this.stack.map((one) => (one.id === number ? { ...one, visible: one.visible === false } : one)));
-      else if (number === this.chosen && !event.ctrlKey && !event.shiftKey && this.picked.size === 1) this.open(sheetHidden(this.sheet));
-      else this.choose(number, { several: event.ctrlKey || event.shiftKey || event.metaKey });
+      else if (target.closest(".eye")) {
+        this.ask(this.stack.map((one) => (one.id === number ? { ...one, visible: one.visible === false } : one)));
+      } else if (number === this.chosen && !event.ctrlKey && !event.shiftKey && this.picked.size === 1) {
+        this.open(sheetHidden(this.sheet));
+      } else this.choose(number, { several: event.ctrlKey || event.shiftKey || event.metaKey });
     });
-    box.addEventListener("pointercancel", () => { held = null; clear(); });
+    box.addEventListener("pointercancel", () => {
+      held = null;
+      clear();
+    });
     // By keys: Enter and the space bar press what has the focus; arrows with Alt put the layer elsewhere.
     box.addEventListener("keydown", (event) => {
       const item = event.target.closest("[data-layer]");
       if (!item) return;
       const number = Number(item.dataset.layer);
-      if (event.altKey && (event.key === "ArrowLeft" || event.key === "ArrowRight")) { this.choose(number); this.shift(event.key === "ArrowLeft" ? -1 : 1); event.preventDefault(); return; }
+      if (event.altKey && (event.key === "ArrowLeft" || event.key === "ArrowRight")) {
+        this.choose(number);
+        this.shift(event.key === "ArrowLeft" ? -1 : 1);
+        event.preventDefault();
+        return;
+      }
       if (event.key !== "Enter" && event.key !== " ") return;
       event.preventDefault();
       event.stopPropagation();
       const layer = this.stack.find((one) => one.id === number);
       if (event.target.closest(".mask")) this.choose(layer.mask);
-      else if (event.target.closest(".eye")) this.ask(this.stack.map((one) => (one.id === number ? { ...one, visible: one.visible === false } : one)));
-      else if (number === this.chosen) this.open(sheetHidden(this.sheet));
+      else if (event.target.closest(".eye")) {
+        this.ask(this.stack.map((one) => (one.id === number ? { ...one, visible: one.visible === false } : one)));
+      } else if (number === this.chosen) this.open(sheetHidden(this.sheet));
       else this.choose(number, { several: event.ctrlKey });
     });
   }
@@ -368,7 +596,9 @@ export class LayerStrip {
     this.all = this.all || all;
     clearTimeout(this.later);
     this.later = setTimeout(async () => {
-      const wanted = this.stack.filter((one) => this.all || one.id === this.layer().id || one.kind === "group").map((one) => one.id);
+      const wanted = this.stack
+        .filter((one) => this.all || one.id === this.layer().id || one.kind === "group")
+        .map((one) => one.id);
       this.all = false;
       for (const layer of wanted) await this.take(layer);
     }, PICTURE_AFTER_MS);
@@ -378,11 +608,15 @@ export class LayerStrip {
     const answer = await this.asking.ask("layer", { what: "layer", canvas: this.canvas, layer });
     if (!answer || answer.facts.refused) return;
     const picture = make("canvas", { width: answer.facts.width, height: answer.facts.height });
-    picture.getContext("2d", { alpha: false }).putImageData(new ImageData(answer.pixels, picture.width, picture.height), 0, 0);
+    picture
+      .getContext("2d", { alpha: false })
+      .putImageData(new ImageData(answer.pixels, picture.width, picture.height), 0, 0);
     this.pictures.set(layer, picture);
     this.box.querySelector(`[data-layer="${layer}"] .take canvas`)?.replaceWith(picture);
     this.box.dataset.pictures = String(Number(this.box.dataset.pictures || 0) + 1);
   }
 }
 
-const sheetHidden = (sheet) => sheet.classList.contains("hidden");
+function sheetHidden(sheet) {
+  return sheet.classList.contains("hidden");
+}

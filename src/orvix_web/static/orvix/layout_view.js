@@ -17,16 +17,27 @@ export class LayoutView extends Cloth {
   }
 
   // The vectors of the repeat, px of the tile.
-  get basis() { return basisOf(this.tile.size, this.tile.repeat, this.tile.moved); }
+  get basis() {
+    return basisOf(this.tile.size, this.tile.repeat, this.tile.moved);
+  }
 
   // Every copy in sight, and those up to a margin out of it.
   lattice(margin = 0) {
-    const view = [-this.left / this.zoom - margin, -this.top / this.zoom - margin, (this.width - this.left) / this.zoom + margin, (this.height - this.top) / this.zoom + margin];
+    const view = [
+      -this.left / this.zoom - margin,
+      -this.top / this.zoom - margin,
+      (this.width - this.left) / this.zoom + margin,
+      (this.height - this.top) / this.zoom + margin,
+    ];
     return lattice(...this.basis, view);
   }
 
-  at(x, y) { return [(this.left + x * this.zoom) * this.ratio, (this.top + y * this.zoom) * this.ratio]; }
-  toTile(left, top) { return [(left - this.left) / this.zoom, (top - this.top) / this.zoom]; }
+  at(x, y) {
+    return [(this.left + x * this.zoom) * this.ratio, (this.top + y * this.zoom) * this.ratio];
+  }
+  toTile(left, top) {
+    return [(left - this.left) / this.zoom, (top - this.top) / this.zoom];
+  }
 
   // The outlines of an item, px of the tile; while it is dragged, where it is dragged to.
   outlines(number, item = this.bench.layout().items[number]) {
@@ -36,7 +47,9 @@ export class LayoutView extends Cloth {
     const [c, s] = [Math.cos(turn), Math.sin(turn)];
     const k = item.scale ?? 1;
     const f = item.flip ? -1 : 1;
-    return motif.outlines.map((shape) => shape.map(([x, y]) => [item.x + k * (c * f * x - s * y), item.y + k * (s * f * x + c * y)]));
+    return motif.outlines.map((shape) =>
+      shape.map(([x, y]) => [item.x + k * (c * f * x - s * y), item.y + k * (s * f * x + c * y)]),
+    );
   }
 
   // The uppermost item under a place of the box, and which copy of it: by what is settled, else by the order.
@@ -48,7 +61,7 @@ export class LayoutView extends Cloth {
       for (const shape of shapes) {
         for (let n = 0, m = shape.length - 1; n < shape.length; m = n, n += 1) {
           const [[x0, y0], [x1, y1]] = [shape[n], shape[m]];
-          if ((y0 > py) !== (y1 > py) && px < x0 + ((py - y0) * (x1 - x0)) / (y1 - y0)) odd = !odd;
+          if (y0 > py !== y1 > py && px < x0 + ((py - y0) * (x1 - x0)) / (y1 - y0)) odd = !odd;
         }
       }
       return odd;
@@ -58,11 +71,17 @@ export class LayoutView extends Cloth {
     const reach = Math.max(...this.tile.size);
     items.forEach((_, number) => {
       const shapes = this.outlines(number);
-      for (const copy of this.lattice(reach)) if (inside(shapes, x - copy.x, y - copy.y)) found.push({ number, ...copy });
+      for (const copy of this.lattice(reach)) {
+        if (inside(shapes, x - copy.x, y - copy.y)) found.push({ number, ...copy });
+      }
     });
     let best = found.at(-1) ?? null;
     for (const rule of over) {
-      const upper = found.find((one) => one.number === rule[0] && found.some((other) => other.number === rule[1] && other.i - one.i === rule[2] && other.j - one.j === rule[3]));
+      const upper = found.find(
+        (one) =>
+          one.number === rule[0] &&
+          found.some((other) => other.number === rule[1] && other.i - one.i === rule[2] && other.j - one.j === rule[3]),
+      );
       if (upper && best && best.number === rule[1]) best = upper;
     }
     return best;
@@ -88,11 +107,23 @@ export class LayoutView extends Cloth {
     const [x0, y0, x1, y1] = box;
     const middle = [(x0 + x1) / 2, (y0 + y1) / 2];
     if (near(this.stalk(box))) return { turn: middle };
-    if ([[x0, y0], [x1, y0], [x0, y1], [x1, y1]].some((corner) => near(this.at(...corner)))) return { scale: middle };
+    if (
+      [
+        [x0, y0],
+        [x1, y0],
+        [x0, y1],
+        [x1, y1],
+      ].some((corner) => near(this.at(...corner)))
+    ) {
+      return { scale: middle };
+    }
     return null;
   }
 
-  stalk([x0, y0, x1]) { const [x, y] = this.at((x0 + x1) / 2, y0); return [x, y - 26 * this.ratio]; }
+  stalk([x0, y0, x1]) {
+    const [x, y] = this.at((x0 + x1) / 2, y0);
+    return [x, y - 26 * this.ratio];
+  }
 
   // Layers from the core: what stays still is laid once for this view, what moves for every frame.
   setLayers(facts, pixels) {
@@ -100,14 +131,20 @@ export class LayoutView extends Cloth {
     this.layers = facts.layers.map((told) => {
       const octets = told.width * told.height * 4;
       const picture = Object.assign(document.createElement("canvas"), { width: told.width, height: told.height });
-      picture.getContext("2d").putImageData(new ImageData(pixels.slice(start, start + octets), told.width, told.height), 0, 0);
+      picture
+        .getContext("2d")
+        .putImageData(new ImageData(pixels.slice(start, start + octets), told.width, told.height), 0, 0);
       start += octets;
       return { ...told, picture, step: 2 ** facts.level };
     });
     this.stills = null;
   }
 
-  dropLayers() { this.layers = null; this.stills = null; this.by = null; }
+  dropLayers() {
+    this.layers = null;
+    this.stills = null;
+    this.by = null;
+  }
 
   layStills() {
     const key = [this.left, this.top, this.zoom, this.canvas.width, this.canvas.height].join(" ");
@@ -116,7 +153,10 @@ export class LayoutView extends Cloth {
   }
 
   still(layer) {
-    const screen = Object.assign(document.createElement("canvas"), { width: this.canvas.width, height: this.canvas.height });
+    const screen = Object.assign(document.createElement("canvas"), {
+      width: this.canvas.width,
+      height: this.canvas.height,
+    });
     const context = screen.getContext("2d");
     const [w, h] = this.tile.size;
     context.imageSmoothingQuality = "medium";
@@ -137,11 +177,17 @@ export class LayoutView extends Cloth {
   }
 
   draw() {
-    if (!this.layers || !this.by) { super.draw(); return; }
+    if (!this.layers || !this.by) {
+      super.draw();
+      return;
+    }
     this.layStills();
     const { context } = this;
     context.setTransform(1, 0, 0, 1, 0, 0);
-    this.layers.forEach((layer, n) => { if (layer.moving) this.drawMoving(layer); else context.drawImage(this.stills.pictures[n], 0, 0); });
+    this.layers.forEach((layer, n) => {
+      if (layer.moving) this.drawMoving(layer);
+      else context.drawImage(this.stills.pictures[n], 0, 0);
+    });
     this.fade();
     this.drawOver();
     this.drawMark(this.at(0, 0).map(Math.round), this.at(...this.tile.size).map(Math.round));
@@ -201,7 +247,11 @@ export class LayoutView extends Cloth {
     const { context } = this;
     context.beginPath();
     for (const shape of shapes) {
-      shape.forEach((point, n) => { const [px, py] = this.at(point[0] + x, point[1] + y); if (n) context.lineTo(px, py); else context.moveTo(px, py); });
+      shape.forEach((point, n) => {
+        const [px, py] = this.at(point[0] + x, point[1] + y);
+        if (n) context.lineTo(px, py);
+        else context.moveTo(px, py);
+      });
       context.closePath();
     }
   }
@@ -214,7 +264,10 @@ export class LayoutView extends Cloth {
     context.lineWidth = 1;
     bench.layout().items.forEach((_, number) => {
       const shapes = this.outlines(number);
-      for (const copy of this.lattice(Math.max(...this.tile.size))) { this.path(shapes, copy.x, copy.y); context.stroke(); }
+      for (const copy of this.lattice(Math.max(...this.tile.size))) {
+        this.path(shapes, copy.x, copy.y);
+        context.stroke();
+      }
     });
   }
 
@@ -224,7 +277,10 @@ export class LayoutView extends Cloth {
       const [x0, y0] = this.at(...link.from);
       const [x1, y1] = this.at(...link.to);
       const short = link === this.bench.links[0];
-      for (const [style, width] of [["#ffffff", 4], [COOL, short ? 2.5 : 1.2]]) {
+      for (const [style, width] of [
+        ["#ffffff", 4],
+        [COOL, short ? 2.5 : 1.2],
+      ]) {
         context.strokeStyle = style;
         context.lineWidth = width;
         context.beginPath();
@@ -250,7 +306,12 @@ export class LayoutView extends Cloth {
     const moved = this.by && !this.by.about ? [this.by.x ?? 0, this.by.y ?? 0] : [0, 0];
     if (this.by?.about) return;
     for (const number of bench.chosen) {
-      for (const [style, width] of bench.chosen.size > 24 ? [[COOL, 1]] : [["#ffffff", 3.4], [COOL, 1.6]]) {
+      for (const [style, width] of bench.chosen.size > 24
+        ? [[COOL, 1]]
+        : [
+            ["#ffffff", 3.4],
+            [COOL, 1.6],
+          ]) {
         context.strokeStyle = style;
         context.lineWidth = width;
         this.path(this.outlines(number), ...moved);
@@ -271,10 +332,17 @@ export class LayoutView extends Cloth {
     context.moveTo(sx, y0);
     context.lineTo(sx, sy);
     context.stroke();
-    for (const [x, y, round] of [[x0, y0], [x1, y0], [x0, y1], [x1, y1], [sx, sy, true]]) {
+    for (const [x, y, round] of [
+      [x0, y0],
+      [x1, y0],
+      [x0, y1],
+      [x1, y1],
+      [sx, sy, true],
+    ]) {
       context.fillStyle = "#ffffff";
       context.beginPath();
-      if (round) context.arc(x, y, 5, 0, 2 * Math.PI); else context.rect(x - 4, y - 4, 8, 8);
+      if (round) context.arc(x, y, 5, 0, 2 * Math.PI);
+      else context.rect(x - 4, y - 4, 8, 8);
       context.fill();
       context.stroke();
     }
@@ -286,13 +354,19 @@ export class LayoutView extends Cloth {
     for (const vector of this.basis) {
       const tip = this.at(...vector);
       const way = Math.atan2(tip[1] - origin[1], tip[0] - origin[0]);
-      for (const [style, width] of [["#ffffff", 5], ["#1c1e21", 2]]) {
+      for (const [style, width] of [
+        ["#ffffff", 5],
+        ["#1c1e21", 2],
+      ]) {
         context.strokeStyle = style;
         context.lineWidth = width;
         context.beginPath();
         context.moveTo(...origin);
         context.lineTo(...tip);
-        for (const turn of [2.6, -2.6]) { context.moveTo(...tip); context.lineTo(tip[0] + 13 * Math.cos(way + turn), tip[1] + 13 * Math.sin(way + turn)); }
+        for (const turn of [2.6, -2.6]) {
+          context.moveTo(...tip);
+          context.lineTo(tip[0] + 13 * Math.cos(way + turn), tip[1] + 13 * Math.sin(way + turn));
+        }
         context.stroke();
       }
     }

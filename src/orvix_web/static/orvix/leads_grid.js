@@ -23,7 +23,9 @@ function curvePath(points) {
   for (let n = 1; n < points.length; n += 1) {
     const [[x0, y0], [x1, y1]] = [points[n - 1], points[n]];
     const third = (x1 - x0) / 3;
-    parts.push(`C${px([x0 + third, y0 + tangents[n - 1] * third])} ${px([x1 - third, y1 - tangents[n] * third])} ${px([x1, y1])}`);
+    parts.push(
+      `C${px([x0 + third, y0 + tangents[n - 1] * third])} ${px([x1 - third, y1 - tangents[n] * third])} ${px([x1, y1])}`,
+    );
   }
   return `${parts.join("")}L${px([1, points.at(-1)[1]])}`;
 }
@@ -33,17 +35,39 @@ export function leadWords(value, driver, lead) {
   const first = lead.response[0][1];
   const last = lead.response.at(-1)[1];
   const [low, high] = [first, last].map((share) => lead.low + (lead.high - lead.low) * share);
-  if (driver.startsWith("chance")) return `← ${driver.replace("_", " per ")}, ${lead.does} ${plain(Math.min(lead.low, lead.high))} to ${plain(Math.max(lead.low, lead.high))}`;
-  const way = Math.abs(low - high) < 1e-6 ? "hardly changes" : { size: ["thick to thin", "thin to thick"], flow: ["full to light", "light to full"], opacity: ["full to light", "light to full"] }[value]?.[Number(high > low)] ?? `${plain(low)} to ${plain(high)}`;
+  if (driver.startsWith("chance")) {
+    return `← ${driver.replace("_", " per ")}, ${lead.does} ${plain(Math.min(lead.low, lead.high))} to ${plain(Math.max(lead.low, lead.high))}`;
+  }
+  const way =
+    Math.abs(low - high) < 1e-6
+      ? "hardly changes"
+      : ({
+          size: ["thick to thin", "thin to thick"],
+          flow: ["full to light", "light to full"],
+          opacity: ["full to light", "light to full"],
+        }[value]?.[Number(high > low)] ?? `${plain(low)} to ${plain(high)}`);
   return `← ${driver.replaceAll("_", " ")}, ${way}`;
 }
 
 export class LeadsGrid {
   // changed(settled): a lead was changed. trace(value, driver): asks the core what it does along the chosen stroke.
   constructor(facts, { changed, trace }) {
-    Object.assign(this, { facts, changed, trace, table: document.getElementById("leads"), box: document.getElementById("lead-box"), chosen: null, point: 0 });
-    this.parts = Object.fromEntries([...this.box.querySelectorAll("[data-part]")].map((one) => [one.dataset.part, one]));
-    this.table.addEventListener("click", (event) => { const cell = event.target.closest("[data-cell]"); if (cell) this.choose(cell.dataset.cell, true); });
+    Object.assign(this, {
+      facts,
+      changed,
+      trace,
+      table: document.getElementById("leads"),
+      box: document.getElementById("lead-box"),
+      chosen: null,
+      point: 0,
+    });
+    this.parts = Object.fromEntries(
+      [...this.box.querySelectorAll("[data-part]")].map((one) => [one.dataset.part, one]),
+    );
+    this.table.addEventListener("click", (event) => {
+      const cell = event.target.closest("[data-cell]");
+      if (cell) this.choose(cell.dataset.cell, true);
+    });
     this.table.addEventListener("keydown", (event) => this.walk(event));
     this.table.querySelector("[data-cell]").tabIndex = 0;
     this.listen();
@@ -57,7 +81,7 @@ export class LeadsGrid {
 
   fresh(cell) {
     const [value, driver] = cell.split(".");
-    return structuredClone(this.facts.first_leads[value][driver]);
+    return JSON.parse(JSON.stringify(this.facts.first_leads[value][driver]));
   }
 
   choose(cell, begin = false) {
@@ -102,8 +126,9 @@ export class LeadsGrid {
 
   small(lead, cell) {
     const svg = element("svg", { viewBox: `0 0 ${WIDTH} ${HEIGHT}`, preserveAspectRatio: "none" });
-    if (cell.includes("chance")) for (let n = 0; n < 9; n += 1) svg.append(element("circle", { cx: 20 + 22 * n, cy: 20 + ((n * 53) % 75), r: 7 }));
-    else svg.append(element("path", { d: curvePath(lead.response) }));
+    if (cell.includes("chance")) {
+      for (let n = 0; n < 9; n += 1) svg.append(element("circle", { cx: 20 + 22 * n, cy: 20 + ((n * 53) % 75), r: 7 }));
+    } else svg.append(element("path", { d: curvePath(lead.response) }));
     return svg;
   }
 
@@ -118,7 +143,10 @@ export class LeadsGrid {
     parts.none.classList.toggle("hidden", Boolean(lead));
     if (!lead) return;
     const [value, driver] = this.chosen.split(".");
-    const names = [this.facts.led.find((one) => one.name === value), this.facts.drivers.find((one) => one.name === driver)];
+    const names = [
+      this.facts.led.find((one) => one.name === value),
+      this.facts.drivers.find((one) => one.name === driver),
+    ];
     this.table.querySelectorAll("thead th")[this.facts.drivers.indexOf(names[1])].classList.add("chosen");
     parts.title.textContent = `${names[0].title} ← ${names[1].title}`;
     parts.words.textContent = names[1].help;
@@ -128,7 +156,9 @@ export class LeadsGrid {
     parts["over-label"].classList.toggle("hidden", !spans);
     parts["loops-label"].classList.toggle("hidden", !spans);
     parts["over-words"].textContent = `over (${names[1].unit})`;
-    for (const name of ["low", "high", "over"]) if (document.activeElement !== parts[name]) parts[name].value = plain(lead[name]);
+    for (const name of ["low", "high", "over"]) {
+      if (document.activeElement !== parts[name]) parts[name].value = plain(lead[name]);
+    }
     parts.loops.checked = lead.loops;
     this.point = Math.min(this.point, lead.response.length - 1);
     const [x, y] = lead.response[this.point];
@@ -136,10 +166,30 @@ export class LeadsGrid {
     if (document.activeElement !== parts.y) parts.y.value = plain(lead.low + (lead.high - lead.low) * y);
     parts["drop-point"].disabled = lead.response.length <= 2;
     parts.paste.disabled = !localStorage.getItem(shelf);
-    parts.grid.replaceChildren(...[0, 0.25, 0.5, 0.75, 1].flatMap((at) => [element("line", { x1: px([at, 0])[0], x2: px([at, 0])[0], y1: BOX.top, y2: BOX.bottom }), element("line", { y1: px([0, at])[1], y2: px([0, at])[1], x1: BOX.left, x2: BOX.right })]));
+    parts.grid.replaceChildren(
+      ...[0, 0.25, 0.5, 0.75, 1].flatMap((at) => [
+        element("line", { x1: px([at, 0])[0], x2: px([at, 0])[0], y1: BOX.top, y2: BOX.bottom }),
+        element("line", { y1: px([0, at])[1], y2: px([0, at])[1], x1: BOX.left, x2: BOX.right }),
+      ]),
+    );
     parts.line.setAttribute("d", curvePath(lead.response));
-    parts.points.replaceChildren(...lead.response.map((point, n) => element("rect", { x: px(point)[0] - 4, y: px(point)[1] - 4, width: 8, height: 8, "data-point": n, class: n === this.point ? "chosen" : "" })));
-    const label = (text, x0, anchor) => { const made = element("text", { x: x0, y: HEIGHT - 2, "text-anchor": anchor }); made.textContent = text; return made; };
+    parts.points.replaceChildren(
+      ...lead.response.map((point, n) =>
+        element("rect", {
+          x: px(point)[0] - 4,
+          y: px(point)[1] - 4,
+          width: 8,
+          height: 8,
+          "data-point": n,
+          class: n === this.point ? "chosen" : "",
+        }),
+      ),
+    );
+    const label = (text, x0, anchor) => {
+      const made = element("text", { x: x0, y: HEIGHT - 2, "text-anchor": anchor });
+      made.textContent = text;
+      return made;
+    };
     parts.grid.append(label(names[1].ends[0], BOX.left, "start"), label(names[1].ends[1], BOX.right, "end"));
   }
 
@@ -169,7 +219,11 @@ export class LeadsGrid {
 
   listen() {
     const { parts } = this;
-    const done = () => { this.changed(true); const [value, driver] = this.chosen.split("."); this.trace(value, driver); };
+    const done = () => {
+      this.changed(true);
+      const [value, driver] = this.chosen.split(".");
+      this.trace(value, driver);
+    };
     parts.curve.addEventListener("pointerdown", (event) => {
       if (event.button !== 0) return;
       const hit = event.target.dataset.point;
@@ -189,31 +243,86 @@ export class LeadsGrid {
       this.move(event);
       this.show();
     });
-    parts.curve.addEventListener("pointermove", (event) => { if (this.dragging) { this.move(event); this.changed(false); } });
-    for (const end of ["pointerup", "pointercancel"]) parts.curve.addEventListener(end, () => { if (this.dragging) { this.dragging = false; done(); } });
+    parts.curve.addEventListener("pointermove", (event) => {
+      if (this.dragging) {
+        this.move(event);
+        this.changed(false);
+      }
+    });
+    for (const end of ["pointerup", "pointercancel"]) {
+      parts.curve.addEventListener(end, () => {
+        if (this.dragging) {
+          this.dragging = false;
+          done();
+        }
+      });
+    }
     parts.curve.addEventListener("keydown", (event) => {
-      const step = { ArrowLeft: [-0.02, 0], ArrowRight: [0.02, 0], ArrowUp: [0, 0.02], ArrowDown: [0, -0.02] }[event.key];
+      const step = { ArrowLeft: [-0.02, 0], ArrowRight: [0.02, 0], ArrowUp: [0, 0.02], ArrowDown: [0, -0.02] }[
+        event.key
+      ];
       if (!step) return;
       event.preventDefault();
       const lead = this.lead();
-      this.put(this.point, lead.response[this.point].map((value, axis) => value + step[axis]), lead);
+      this.put(
+        this.point,
+        lead.response[this.point].map((value, axis) => value + step[axis]),
+        lead,
+      );
       done();
     });
-    for (const name of ["low", "high", "over"]) parts[name].addEventListener("change", () => { const value = parseFloat(parts[name].value); if (Number.isFinite(value)) this.lead()[name] = name === "over" ? Math.max(value, 0.1) : value; done(); });
-    parts.x.addEventListener("change", () => { const lead = this.lead(); const x = parseFloat(parts.x.value) / 100; if (Number.isFinite(x)) this.put(this.point, [x, lead.response[this.point][1]], lead); done(); });
-    parts.y.addEventListener("change", () => { const lead = this.lead(); const y = parseFloat(parts.y.value); if (Number.isFinite(y) && lead.high !== lead.low) this.put(this.point, [lead.response[this.point][0], (y - lead.low) / (lead.high - lead.low)], lead); done(); });
-    parts.loops.addEventListener("change", () => { this.lead().loops = parts.loops.checked; done(); });
-    this.box.querySelectorAll("input[name=does]").forEach((input) => input.addEventListener("change", () => {
+    for (const name of ["low", "high", "over"]) {
+      parts[name].addEventListener("change", () => {
+        const value = parseFloat(parts[name].value);
+        if (Number.isFinite(value)) this.lead()[name] = name === "over" ? Math.max(value, 0.1) : value;
+        done();
+      });
+    }
+    parts.x.addEventListener("change", () => {
       const lead = this.lead();
-      const led = this.facts.led.find((one) => one.name === this.chosen.split(".")[0]);
-      if ((input.value === "adds") !== (lead.does === "adds") && input.value !== "replaces") [lead.low, lead.high] = led.ranges[input.value];
-      lead.does = input.value;
+      const x = parseFloat(parts.x.value) / 100;
+      if (Number.isFinite(x)) this.put(this.point, [x, lead.response[this.point][1]], lead);
       done();
-    }));
-    parts["drop-point"].addEventListener("click", () => { const lead = this.lead(); if (lead.response.length > 2) { lead.response.splice(this.point, 1); done(); } });
+    });
+    parts.y.addEventListener("change", () => {
+      const lead = this.lead();
+      const y = parseFloat(parts.y.value);
+      if (Number.isFinite(y) && lead.high !== lead.low) {
+        this.put(this.point, [lead.response[this.point][0], (y - lead.low) / (lead.high - lead.low)], lead);
+      }
+      done();
+    });
+    parts.loops.addEventListener("change", () => {
+      this.lead().loops = parts.loops.checked;
+      done();
+    });
+    this.box.querySelectorAll("input[name=does]").forEach((input) =>
+      input.addEventListener("change", () => {
+        const lead = this.lead();
+        const led = this.facts.led.find((one) => one.name === this.chosen.split(".")[0]);
+        if ((input.value === "adds") !== (lead.does === "adds") && input.value !== "replaces") {
+          [lead.low, lead.high] = led.ranges[input.value];
+        }
+        lead.does = input.value;
+        done();
+      }),
+    );
+    parts["drop-point"].addEventListener("click", () => {
+      const lead = this.lead();
+      if (lead.response.length > 2) {
+        lead.response.splice(this.point, 1);
+        done();
+      }
+    });
     parts.clear.addEventListener("click", () => this.clear());
-    parts.copy.addEventListener("click", () => { localStorage.setItem(shelf, JSON.stringify(this.lead().response)); this.show(); });
-    parts.paste.addEventListener("click", () => { this.lead().response = JSON.parse(localStorage.getItem(shelf)); done(); });
+    parts.copy.addEventListener("click", () => {
+      localStorage.setItem(shelf, JSON.stringify(this.lead().response));
+      this.show();
+    });
+    parts.paste.addEventListener("click", () => {
+      this.lead().response = JSON.parse(localStorage.getItem(shelf));
+      done();
+    });
   }
 
   walk(event) {
@@ -221,7 +330,11 @@ export class LeadsGrid {
     const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[event.key];
     if (!cell || (!step && event.key !== "Delete")) return;
     event.preventDefault();
-    if (event.key === "Delete") { this.choose(cell.dataset.cell); if (this.lead()) this.clear(); return; }
+    if (event.key === "Delete") {
+      this.choose(cell.dataset.cell);
+      if (this.lead()) this.clear();
+      return;
+    }
     const rows = [...this.table.tBodies[0].rows];
     const row = rows.indexOf(cell.closest("tr"));
     const column = [...cell.closest("tr").cells].indexOf(cell.closest("td"));

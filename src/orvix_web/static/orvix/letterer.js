@@ -13,15 +13,22 @@ export class Letterer {
       field.addEventListener("input", () => this.changed(false));
       field.addEventListener("change", () => this.changed(true));
     }
-    id("letter-text").addEventListener("input", () => { this.own = true; });
+    id("letter-text").addEventListener("input", () => {
+      this.own = true;
+    });
     id("letter-colour").addEventListener("click", () => this.changed(true, { colour: this.colour() }));
   }
 
-  get inHand() { const layer = this.layers.layer(); return layer?.lettering && this.layers.chosen === layer.id ? layer : null; }
+  get inHand() {
+    const layer = this.layers.layer();
+    return layer?.lettering && this.layers.chosen === layer.id ? layer : null;
+  }
 
   // What the bar says, over what the lettering in hand is.
   get values() {
-    const [font, own] = id("letter-font").value.startsWith("own:") ? ["plain", Number(id("letter-font").value.slice(4))] : [id("letter-font").value, 0];
+    const [font, own] = id("letter-font").value.startsWith("own:")
+      ? ["plain", Number(id("letter-font").value.slice(4))]
+      : [id("letter-font").value, 0];
     const numbers = Object.fromEntries(NUMBERS.map((name) => [name, Number(id(`letter-${name}`).value)]));
     return { text: id("letter-text").value, font, own, aligned: id("letter-aligned").value, ...numbers };
   }
@@ -32,7 +39,8 @@ export class Letterer {
     this.typed = layer ? null : { settled };
     if (!layer || !this.values.text.trim()) return;
     const told = { what: "lettering", layer: layer.id, lettering: { ...layer.lettering, ...this.values, ...more } };
-    if (settled) this.layers.done(told); else this.layers.try(told);
+    if (settled) this.layers.done(told);
+    else this.layers.try(told);
   }
 
   // Another lettering is in hand: the bar says what it is.
@@ -54,11 +62,19 @@ export class Letterer {
     const { picture, layers } = this;
     const layer = this.inHand;
     const by = (px, py) => [Math.round((px - x) / picture.zoom), Math.round((py - y) / picture.zoom)];
-    const moved = (px, py) => { const [mx, my] = by(px, py); return { what: "move", layers: [layer.id], x: mx, y: my }; };
+    const moved = (px, py) => {
+      const [mx, my] = by(px, py);
+      return { what: "move", layers: [layer.id], x: mx, y: my };
+    };
     const far = (px, py) => Math.hypot(px - x, py - y) >= LEAST_PX;
     return {
-      move: (px, py) => { if (layer && far(px, py)) layers.try(moved(px, py)); },
-      end: (px, py) => { if (layer && far(px, py)) layers.done(moved(px, py)); else this.set(this.home(x, y)); },
+      move: (px, py) => {
+        if (layer && far(px, py)) layers.try(moved(px, py));
+      },
+      end: (px, py) => {
+        if (layer && far(px, py)) layers.done(moved(px, py));
+        else this.set(this.home(x, y));
+      },
       drop: () => layers.done({ what: "layers", layers: layers.stack }),
     };
   }
@@ -69,7 +85,12 @@ export class Letterer {
     const place = { x: Math.round(x), y: Math.round(y) };
     this.last = number;
     this.typed = null;
-    this.layers.done({ what: "lettering", layer: number, over: this.layers.layer().id, lettering: { ...this.values, ...place, colour: this.colour() } });
+    this.layers.done({
+      what: "lettering",
+      layer: number,
+      over: this.layers.layer().id,
+      lettering: { ...this.values, ...place, colour: this.colour() },
+    });
     // What is typed next goes on with a text that was typed for it, and replaces one that was only there.
     const field = id("letter-text");
     field.focus({ preventScroll: true });

@@ -1,6 +1,21 @@
 // The octets of the live connection, as docs/formats/live.md says. Nothing is computed here.
 
-export const KIND = { view: 1, begin: 2, samples: 3, end: 4, undo: 5, redo: 6, ack: 7, drop: 8, ask: 9, edit: 10, hover: 11, pixels: 0x81, told: 0x82, answer: 0x83 };
+export const KIND = {
+  view: 1,
+  begin: 2,
+  samples: 3,
+  end: 4,
+  undo: 5,
+  redo: 6,
+  ack: 7,
+  drop: 8,
+  ask: 9,
+  edit: 10,
+  hover: 11,
+  pixels: 0x81,
+  told: 0x82,
+  answer: 0x83,
+};
 
 const text = new TextEncoder();
 const words = new TextDecoder();
@@ -37,7 +52,12 @@ export function readPixels(buffer) {
   const told = { update: data.getUint32(1, true), level: data.getUint8(5), stamp: data.getFloat64(9, true), rects: [] };
   let at = 17;
   for (let n = 0; n < count; n += 1) {
-    const rect = { left: data.getInt32(at, true), top: data.getInt32(at + 4, true), width: data.getUint32(at + 8, true), height: data.getUint32(at + 12, true) };
+    const rect = {
+      left: data.getInt32(at, true),
+      top: data.getInt32(at + 4, true),
+      width: data.getUint32(at + 8, true),
+      height: data.getUint32(at + 12, true),
+    };
     at += 16;
     const octets = rect.width * rect.height * 4;
     rect.pixels = new Uint8ClampedArray(buffer, at, octets);
@@ -96,11 +116,18 @@ export class BenchLink {
   }
 
   giveUp(channel, before) {
-    for (const [id, one] of this.open) if (one.channel === channel && id < before) { one.resolve(null); this.open.delete(id); }
+    for (const [id, one] of this.open) {
+      if (one.channel === channel && id < before) {
+        one.resolve(null);
+        this.open.delete(id);
+      }
+    }
   }
 
   // What was asked on a channel is no longer wanted: it gives way, and is not answered.
-  drop(channel) { if (this.latest.has(channel)) this.ask(channel, { what: "nothing" }); }
+  drop(channel) {
+    if (this.latest.has(channel)) this.ask(channel, { what: "nothing" });
+  }
 
   take(buffer) {
     const data = new DataView(buffer);

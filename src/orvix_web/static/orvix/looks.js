@@ -10,7 +10,9 @@ const round = (number, digits) => Number(number.toFixed(digits));
 
 // What a look is of, where that is not the thing as it is now: a version, a layer, a colourway.
 export const namesOf = (look) => {
-  const named = (kind, number) => document.querySelector(`#look-shown option[value='${JSON.stringify({ [kind]: number })}']`)?.textContent ?? `${kind} ${number}`;
+  const named = (kind, number) =>
+    document.querySelector(`#look-shown option[value='${JSON.stringify({ [kind]: number })}']`)?.textContent ??
+    `${kind} ${number}`;
   const words = ["version", "layer"].filter((kind) => look[kind]).map((kind) => named(kind, look[kind]));
   return [...words, ...(look.colours ? [look.colours] : [])].join(", ") || "as it is now";
 };
@@ -21,11 +23,14 @@ const kindOf = (look) => {
   return TITLES.get(look.surface)?.[0] ?? look.surface;
 };
 
-export const titleOf = (look) => (look.version || look.layer || look.colours ? `${namesOf(look)} · ${kindOf(look)}` : kindOf(look));
+export const titleOf = (look) =>
+  look.version || look.layer || look.colours ? `${namesOf(look)} · ${kindOf(look)}` : kindOf(look);
 
 function wordsOf(look, facts) {
   const size = facts.size_mm.map((side) => Math.round(side)).join(" × ");
-  if (look.kind === "distance") return `${size} mm, seen under ${facts.angle_deg.map((one) => round(one, 1)).join(" × ")}°, finest ${round(facts.blur_mm, 1)} mm`;
+  if (look.kind === "distance") {
+    return `${size} mm, seen under ${facts.angle_deg.map((one) => round(one, 1)).join(" × ")}°, finest ${round(facts.blur_mm, 1)} mm`;
+  }
   if (look.kind === "surface") return TITLES.get(look.surface)?.[1] ?? "";
   return `${size} mm`;
 }
@@ -34,15 +39,22 @@ export class Looks {
   // link: a BenchLink; of: {of, pk}; wall: what is kept; chosen(look, n) and changed() are told of.
   constructor(box, link, of, wall, { chosen, changed, scaled }) {
     Object.assign(this, { box, link, of, wall, chosen, changed, scaled, facts: [], at: 0, trueScale: 0, seatMm: 0 });
-    document.querySelectorAll("#add-look optgroup option[value^='{']").forEach((one) => this.name(JSON.parse(one.value).surface, ...one.textContent.split(", ")));
+    document
+      .querySelectorAll("#add-look optgroup option[value^='{']")
+      .forEach((one) => this.name(JSON.parse(one.value).surface, ...one.textContent.split(", ")));
     new ResizeObserver(() => this.arrange()).observe(box);
     // At true size most of a wall lies outside of the window: a look is drawn when it comes into it.
-    this.seen = new IntersectionObserver((entries) => entries.forEach((entry) => this.comes(entry)), { root: box, rootMargin: "300px" });
+    this.seen = new IntersectionObserver((entries) => entries.forEach((entry) => this.comes(entry)), {
+      root: box,
+      rootMargin: "300px",
+    });
     this.rehang();
   }
 
   // What a surface is called, and its size in words.
-  name(surface, title, size) { TITLES.set(surface, [title, size]); }
+  name(surface, title, size) {
+    TITLES.set(surface, [title, size]);
+  }
 
   // One that leaves the window gives its pixels back, and is drawn again when it comes.
   comes({ isIntersecting, target }) {
@@ -54,7 +66,9 @@ export class Looks {
     if (isIntersecting && target.dataset.stale) this.draw(Number(target.dataset.n));
   }
 
-  get look() { return this.wall.panels[this.at]; }
+  get look() {
+    return this.wall.panels[this.at];
+  }
 
   // Hang every look anew: how large they are is asked first, then all are drawn at one scale.
   async rehang() {
@@ -72,7 +86,16 @@ export class Looks {
 
   ask(n, look, scale) {
     const { ppi, vision, cloth, colourways = [] } = this.wall;
-    return this.link.ask(`look-${n}`, { what: "proof-look", ...this.of, look, ppi, vision, cloth, colourways, px_per_mm: scale });
+    return this.link.ask(`look-${n}`, {
+      what: "proof-look",
+      ...this.of,
+      look,
+      ppi,
+      vision,
+      cloth,
+      colourways,
+      px_per_mm: scale,
+    });
   }
 
   figure(look, n) {
@@ -83,7 +106,8 @@ export class Looks {
     figure.setAttribute("aria-label", titleOf(look));
     figure.addEventListener("focus", () => this.choose(n));
     if (look.kind === "surface") {
-      figure.title = "Drag moves the tile, the wheel scales it, Shift and drag turns it; arrows move it by 1 mm, with Shift by 10";
+      figure.title =
+        "Drag moves the tile, the wheel scales it, Shift and drag turns it; arrows move it by 1 mm, with Shift by 10";
       figure.addEventListener("keydown", (event) => {
         const way = ARROWS[event.key];
         if (!way) return;
@@ -93,8 +117,28 @@ export class Looks {
         this.set({ x: round(now.x + way[0] * by, 1), y: round(now.y + way[1] * by, 1) }, n);
       });
     }
-    figure.addEventListener("pointerdown", (event) => { this.choose(n); if (look.kind === "surface") this.drag(event, n); });
-    if (look.kind === "surface") figure.addEventListener("wheel", (event) => { event.preventDefault(); this.set({ scale: round(Math.min(Math.max(this.wall.panels[n].scale * 1.05 ** -Math.sign(event.deltaY), 1 / 64), 64), 3) }, n); }, { passive: false });
+    figure.addEventListener("pointerdown", (event) => {
+      this.choose(n);
+      if (look.kind === "surface") this.drag(event, n);
+    });
+    if (look.kind === "surface") {
+      figure.addEventListener(
+        "wheel",
+        (event) => {
+          event.preventDefault();
+          this.set(
+            {
+              scale: round(
+                Math.min(Math.max(this.wall.panels[n].scale * 1.05 ** -Math.sign(event.deltaY), 1 / 64), 64),
+                3,
+              ),
+            },
+            n,
+          );
+        },
+        { passive: false },
+      );
+    }
     return figure;
   }
 
@@ -123,13 +167,13 @@ export class Looks {
   // px a mm of one look: all the same, but where each is as large as it is seen from its distance.
   scaleOf(n) {
     const look = this.wall.panels[n];
-    return this.seatMm && look.kind === "distance" ? this.scale * this.seatMm / (1000 * look.metres) : this.scale;
+    return this.seatMm && look.kind === "distance" ? (this.scale * this.seatMm) / (1000 * look.metres) : this.scale;
   }
 
   async draw(n) {
     const look = this.wall.panels[n];
     const figure = this.figures[n];
-    if (!figure || !look || !this.facts[n]) return;  // it is hung just now, and drawn then
+    if (!figure || !look || !this.facts[n]) return; // it is hung just now, and drawn then
     const [bold, words] = figure.querySelectorAll("b, span");
     bold.textContent = titleOf(look);
     words.textContent = wordsOf(look, this.facts[n]);
@@ -142,7 +186,10 @@ export class Looks {
     if (!figure.dataset.seen) return;
     const answer = await this.ask(n, look, scale * (window.devicePixelRatio || 1));
     if (!answer || this.figures[n] !== figure) return;
-    if (answer.facts.refused) { words.textContent = answer.facts.refused.message; return; }
+    if (answer.facts.refused) {
+      words.textContent = answer.facts.refused.message;
+      return;
+    }
     figure.dataset.stale = "";
     const { width, height } = answer.facts;
     const canvas = figure.querySelector("canvas");
@@ -167,12 +214,21 @@ export class Looks {
     const from = { px: event.clientX, py: event.clientY, x: look.x, y: look.y, turn: look.turn };
     const figure = this.figures[n];
     figure.setPointerCapture(event.pointerId);
+    let moved = false;
     const move = ({ clientX, clientY, shiftKey }) => {
       if (shiftKey) this.set({ turn: round(from.turn + (clientX - from.px) / 2, 1) }, n, false);
-      else this.set({ x: round(from.x + (clientX - from.px) / this.scale, 1), y: round(from.y + (clientY - from.py) / this.scale, 1) }, n, false);
+      else {
+        this.set(
+          {
+            x: round(from.x + (clientX - from.px) / this.scale, 1),
+            y: round(from.y + (clientY - from.py) / this.scale, 1),
+          },
+          n,
+          false,
+        );
+      }
       moved = true;
     };
-    let moved = false;
     const end = () => {
       figure.removeEventListener("pointermove", move);
       for (const kind of ["pointerup", "pointercancel"]) figure.removeEventListener(kind, end);
@@ -183,7 +239,9 @@ export class Looks {
   }
 
   add(look) {
-    this.wall.panels.push(look.kind === "surface" ? { scale: 1, turn: 0, x: 0, y: 0, cloth: this.wall.cloth, ...look } : look);
+    this.wall.panels.push(
+      look.kind === "surface" ? { scale: 1, turn: 0, x: 0, y: 0, cloth: this.wall.cloth, ...look } : look,
+    );
     this.at = this.wall.panels.length - 1;
     this.changed();
     this.rehang();
@@ -191,8 +249,12 @@ export class Looks {
 
   // Several looks at once, as the one that is chosen but of other versions or in other colours; as many as there is room for.
   row(shows, most) {
-    const like = this.look.kind === "surface" ? { ...this.look } : { kind: "repeat", columns: this.look.columns, rows: this.look.rows };
-    const plain = (look) => Object.fromEntries(Object.entries(look).filter(([name]) => !["version", "layer", "colours"].includes(name)));
+    const like =
+      this.look.kind === "surface"
+        ? { ...this.look }
+        : { kind: "repeat", columns: this.look.columns, rows: this.look.rows };
+    const plain = (look) =>
+      Object.fromEntries(Object.entries(look).filter(([name]) => !["version", "layer", "colours"].includes(name)));
     const there = new Set(this.wall.panels.map((one) => JSON.stringify(one)));
     const fresh = shows.map((shown) => ({ ...plain(like), ...shown })).filter((one) => !there.has(JSON.stringify(one)));
     const taken = fresh.slice(0, most - this.wall.panels.length);

@@ -29,9 +29,17 @@ export class NextStamp {
     const at = this.hand.at(event);
     this.from ??= at;
     const [dx, dy] = [at[0] - this.from[0], at[1] - this.from[1]];
-    if (Math.hypot(dx, dy) >= TURNS_AFTER_PX) { this.heading = Math.atan2(dy, dx); this.from = at; }
+    if (Math.hypot(dx, dy) >= TURNS_AFTER_PX) {
+      this.heading = Math.atan2(dy, dx);
+      this.from = at;
+    }
     this.at = at;
-    this.pen = { pointer: event.pointerType || "mouse", tilt_x: event.tiltX || 0, tilt_y: event.tiltY || 0, twist: event.twist || 0 };
+    this.pen = {
+      pointer: event.pointerType || "mouse",
+      tilt_x: event.tiltX || 0,
+      tilt_y: event.tiltY || 0,
+      twist: event.twist || 0,
+    };
     this.place();
     this.ask();
   }
@@ -47,21 +55,29 @@ export class NextStamp {
   ask() {
     const { hand } = this;
     if (!this.on || !this.at || hand.stroke || hand.run) return;
-    if (this.waiting && performance.now() - this.waiting.since < LOST_MS) { this.again = true; return; }
+    if (this.waiting && performance.now() - this.waiting.since < LOST_MS) {
+      this.again = true;
+      return;
+    }
     const told = hand.told(this.pen.pointer, true);
     if (!told) return;
-    const { pointer, ...held } = this.pen;
+    const { pointer: _pointer, ...held } = this.pen;
     const [x, y] = hand.home(...this.at);
     const stroke = { ...told, seed: hand.seed };
     const id = this.next++;
-    if (hand.link.hover({ id, level: hand.picture.level, x, y, heading: this.heading, ...held, stroke })) this.waiting = { id, x, y, since: performance.now() };
+    if (hand.link.hover({ id, level: hand.picture.level, x, y, heading: this.heading, ...held, stroke })) {
+      this.waiting = { id, x, y, since: performance.now() };
+    }
   }
 
   answered(id, facts, pixels) {
     const { waiting } = this;
     if (waiting?.id !== id) return;
     this.waiting = null;
-    if (!pixels || !this.at || this.hand.stroke) { this.shown = null; this.screen.style.display = "none"; } else {
+    if (!pixels || !this.at || this.hand.stroke) {
+      this.shown = null;
+      this.screen.style.display = "none";
+    } else {
       Object.assign(this.screen, { width: facts.width, height: facts.height });
       this.screen.getContext("2d").putImageData(new ImageData(pixels, facts.width, facts.height), 0, 0);
       const step = 2 ** facts.level;
@@ -69,10 +85,15 @@ export class NextStamp {
       this.box.dataset.ghosts = String(Number(this.box.dataset.ghosts || 0) + 1);
       this.place();
     }
-    if (this.again) { this.again = false; this.ask(); }
+    if (this.again) {
+      this.again = false;
+      this.ask();
+    }
   }
 
-  get box() { return this.hand.box; }
+  get box() {
+    return this.hand.box;
+  }
 
   // Where the hand is now, moved as the answer says.
   place() {
@@ -82,8 +103,11 @@ export class NextStamp {
     const [x, y] = hand.place(...picture.toCanvas(...this.at));
     const [left, top] = [(x + shown.left - picture.left) * picture.zoom, (y + shown.top - picture.top) * picture.zoom];
     Object.assign(screen.style, {
-      display: "block", width: `${screen.width * shown.step * picture.zoom}px`, height: `${screen.height * shown.step * picture.zoom}px`,
-      transform: `translate(${left}px, ${top}px)`, imageRendering: picture.zoom * shown.step > 2 ? "pixelated" : "auto",
+      display: "block",
+      width: `${screen.width * shown.step * picture.zoom}px`,
+      height: `${screen.height * shown.step * picture.zoom}px`,
+      transform: `translate(${left}px, ${top}px)`,
+      imageRendering: picture.zoom * shown.step > 2 ? "pixelated" : "auto",
     });
   }
 }

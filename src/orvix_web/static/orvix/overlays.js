@@ -3,7 +3,10 @@
 const COOL = "#1b5e80";
 
 function edged(context, width, draw) {
-  for (const [style, extra] of [["#ffffff", 2], [COOL, 0]]) {
+  for (const [style, extra] of [
+    ["#ffffff", 2],
+    [COOL, 0],
+  ]) {
     context.strokeStyle = style;
     context.lineWidth = width + extra;
     context.beginPath();
@@ -64,19 +67,28 @@ export function coverMap(map) {
   return ({ context, copies, at, size: [w, h] }) => {
     for (const [left, top] of copies) {
       if (left !== 0 || top !== 0) continue;
-      map.forEach((line, row) => line.forEach((share, column) => {
-        const [x0, y0] = at(left + (column * w) / line.length, top + (row * h) / map.length);
-        const [x1, y1] = at(left + ((column + 1) * w) / line.length, top + ((row + 1) * h) / map.length);
-        context.save();
-        context.beginPath();
-        context.rect(x0, y0, x1 - x0, y1 - y0);
-        context.clip();
-        const gap = 26 - 22 * share;
-        if (share > 0.02) edged(context, 1, () => { for (let d = x0 - (y1 - y0); d < x1; d += gap) { context.moveTo(d, y1); context.lineTo(d + (y1 - y0), y0); } });
-        context.restore();
-        edged(context, 0.8, () => context.rect(x0, y0, x1 - x0, y1 - y0));
-        if (x1 - x0 > 44) tag(context, `${Math.round(100 * share)} %`, (x0 + x1) / 2, (y0 + y1) / 2);
-      }));
+      map.forEach((line, row) =>
+        line.forEach((share, column) => {
+          const [x0, y0] = at(left + (column * w) / line.length, top + (row * h) / map.length);
+          const [x1, y1] = at(left + ((column + 1) * w) / line.length, top + ((row + 1) * h) / map.length);
+          context.save();
+          context.beginPath();
+          context.rect(x0, y0, x1 - x0, y1 - y0);
+          context.clip();
+          const gap = 26 - 22 * share;
+          if (share > 0.02) {
+            edged(context, 1, () => {
+              for (let d = x0 - (y1 - y0); d < x1; d += gap) {
+                context.moveTo(d, y1);
+                context.lineTo(d + (y1 - y0), y0);
+              }
+            });
+          }
+          context.restore();
+          edged(context, 0.8, () => context.rect(x0, y0, x1 - x0, y1 - y0));
+          if (x1 - x0 > 44) tag(context, `${Math.round(100 * share)} %`, (x0 + x1) / 2, (y0 + y1) / 2);
+        }),
+      );
     }
   };
 }

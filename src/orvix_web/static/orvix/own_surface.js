@@ -13,43 +13,73 @@ class OwnSurface {
     this.link = new BenchLink();
     this.laying = JSON.parse(id("own-laying").textContent);
     this.size = main.dataset.size.split(" ").map(Number);
-    this.draft = new Draft(JSON.parse(id("draft").textContent), { link: this.link, told: note, show: (value) => this.take(value), state: (facts) => this.stepsShown(facts) });
+    this.draft = new Draft(JSON.parse(id("draft").textContent), {
+      link: this.link,
+      told: note,
+      show: (value) => this.take(value),
+      state: (facts) => this.stepsShown(facts),
+    });
     new ResizeObserver(() => this.arrange()).observe(id("own-view"));
     this.listen();
     this.tell();
   }
 
   listen() {
-    document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("input", () => {
-      if (!input.checkValidity() || input.value === "") return;
-      const { own } = input.dataset;
-      if (own === "columns" || own === "rows") { this.ask({ grid: ["columns", "rows"].map((name) => Number(document.querySelector(`[data-own="${name}"]`).value)) }); return; }
-      this.laying[own] = Number(input.value);
-      this.changed(false);
-      this.ask();
-    }));
-    document.querySelectorAll("[data-own]").forEach((input) => input.addEventListener("change", () => { if (!input.checkValidity()) { refuse(input.title); this.tell(); } else if (!["columns", "rows"].includes(input.dataset.own)) this.changed(); }));
+    document.querySelectorAll("[data-own]").forEach((input) =>
+      input.addEventListener("input", () => {
+        if (!input.checkValidity() || input.value === "") return;
+        const { own } = input.dataset;
+        if (own === "columns" || own === "rows") {
+          this.ask({
+            grid: ["columns", "rows"].map((name) => Number(document.querySelector(`[data-own="${name}"]`).value)),
+          });
+          return;
+        }
+        this.laying[own] = Number(input.value);
+        this.changed(false);
+        this.ask();
+      }),
+    );
+    document.querySelectorAll("[data-own]").forEach((input) =>
+      input.addEventListener("change", () => {
+        if (!input.checkValidity()) {
+          refuse(input.title);
+          this.tell();
+        } else if (!["columns", "rows"].includes(input.dataset.own)) this.changed();
+      }),
+    );
     id("own-tile").addEventListener("change", () => this.ask());
     id("own-keep").addEventListener("click", () => this.keep());
-    document.querySelectorAll("[data-layer]").forEach((input) => input.addEventListener("change", () => {
-      if (!input.files[0]) return;
-      const form = new FormData();
-      form.append("picture", input.files[0]);
-      input.value = "";
-      this.layer(input.dataset.layer, form);
-    }));
-    document.querySelectorAll("[data-none]").forEach((button) => button.addEventListener("click", () => this.layer(button.dataset.none, { none: "1" })));
+    document.querySelectorAll("[data-layer]").forEach((input) =>
+      input.addEventListener("change", () => {
+        if (!input.files[0]) return;
+        const form = new FormData();
+        form.append("picture", input.files[0]);
+        input.value = "";
+        this.layer(input.dataset.layer, form);
+      }),
+    );
+    document
+      .querySelectorAll("[data-none]")
+      .forEach((button) => button.addEventListener("click", () => this.layer(button.dataset.none, { none: "1" })));
     id("own-name").addEventListener("input", () => this.changed(false));
     id("own-name").addEventListener("change", () => this.changed());
     for (const way of ["undo", "redo"]) id(way).addEventListener("click", () => this.draft[way]());
   }
 
   // What a draft holds of the surface.
-  get value() { return { name: id("own-name").value, laying: this.laying }; }
+  get value() {
+    return { name: id("own-name").value, laying: this.laying };
+  }
 
-  changed(settled = true) { this.draft.change(this.value, settled); this.keepShown(); }
+  changed(settled = true) {
+    this.draft.change(this.value, settled);
+    this.keepShown();
+  }
 
-  keepShown() { id("own-keep").disabled = same(this.value, this.draft.facts.saved); }
+  keepShown() {
+    id("own-keep").disabled = same(this.value, this.draft.facts.saved);
+  }
 
   // A value that is stored already: undone, redone, or changed in another window.
   take({ name, laying }) {
@@ -81,9 +111,19 @@ class OwnSurface {
     if (!this.shown) return;
     this.knots();
     const width = Math.min(Math.round(this.shown[0] * (window.devicePixelRatio || 1)), 2048);
-    const answer = await this.link.ask("own", { what: "own-surface", surface: Number(main.dataset.surface), laying: this.laying, tile: Number(id("own-tile").value), width, ...more });
+    const answer = await this.link.ask("own", {
+      what: "own-surface",
+      surface: Number(main.dataset.surface),
+      laying: this.laying,
+      tile: Number(id("own-tile").value),
+      width,
+      ...more,
+    });
     if (!answer) return;
-    if (answer.facts.refused) { id("own-words").textContent = answer.facts.refused.message; return; }
+    if (answer.facts.refused) {
+      id("own-words").textContent = answer.facts.refused.message;
+      return;
+    }
     id("own-words").textContent = "";
     const asked = more.knot !== undefined || more.grid !== undefined;
     this.laying = answer.facts.laying;
@@ -97,7 +137,9 @@ class OwnSurface {
   }
 
   tell() {
-    document.querySelectorAll("[data-own]").forEach((input) => { if (input !== document.activeElement) input.value = String(this.laying[input.dataset.own]); });
+    document.querySelectorAll("[data-own]").forEach((input) => {
+      if (input !== document.activeElement) input.value = String(this.laying[input.dataset.own]);
+    });
     id("own-shade").textContent = this.laying.shade.toFixed(2);
     this.keepShown();
   }
@@ -107,33 +149,46 @@ class OwnSurface {
     const { points, columns, rows } = this.laying;
     const at = (n) => points[n].map((share, k) => share * this.shown[k]);
     const lines = [];
-    for (let row = 0; row <= rows; row += 1) for (let column = 0; column <= columns; column += 1) {
-      const n = row * (columns + 1) + column;
-      if (column < columns) lines.push([n, n + 1]);
-      if (row < rows) lines.push([n, n + columns + 1]);
+    for (let row = 0; row <= rows; row += 1) {
+      for (let column = 0; column <= columns; column += 1) {
+        const n = row * (columns + 1) + column;
+        if (column < columns) lines.push([n, n + 1]);
+        if (row < rows) lines.push([n, n + columns + 1]);
+      }
     }
     const drawn = lines.map(([a, b]) => svg("line", { x1: at(a)[0], y1: at(a)[1], x2: at(b)[0], y2: at(b)[1] }));
     const box = id("own-knots");
     if (box.querySelectorAll("circle").length !== points.length) {
-      box.replaceChildren(...points.map((_, n) => {
-        const knot = svg("circle", { r: 7, tabindex: 0, role: "button", "aria-label": `knot ${n + 1}` });
-        knot.addEventListener("pointerdown", (event) => this.drag(event, knot, n));
-        knot.addEventListener("keydown", (event) => {
-          const way = ARROWS[event.key];
-          if (!way) return;
-          event.preventDefault();
-          const by = event.shiftKey ? 10 : 1;
-          this.move(n, this.laying.points[n].map((share, k) => share + (way[k] * by) / this.shown[k]));
-        });
-        return knot;
-      }));
+      box.replaceChildren(
+        ...points.map((_, n) => {
+          const knot = svg("circle", { r: 7, tabindex: 0, role: "button", "aria-label": `knot ${n + 1}` });
+          knot.addEventListener("pointerdown", (event) => this.drag(event, knot, n));
+          knot.addEventListener("keydown", (event) => {
+            const way = ARROWS[event.key];
+            if (!way) return;
+            event.preventDefault();
+            const by = event.shiftKey ? 10 : 1;
+            this.move(
+              n,
+              this.laying.points[n].map((share, k) => share + (way[k] * by) / this.shown[k]),
+            );
+          });
+          return knot;
+        }),
+      );
     }
     box.querySelectorAll("line").forEach((line) => line.remove());
     box.prepend(...drawn);
-    box.querySelectorAll("circle").forEach((knot, n) => { const [x, y] = at(n); knot.setAttribute("cx", x); knot.setAttribute("cy", y); });
+    box.querySelectorAll("circle").forEach((knot, n) => {
+      const [x, y] = at(n);
+      knot.setAttribute("cx", x);
+      knot.setAttribute("cy", y);
+    });
   }
 
-  move(n, to) { this.ask({ knot: n, to: to.map((share) => Math.min(Math.max(share, -1), 2)) }); }
+  move(n, to) {
+    this.ask({ knot: n, to: to.map((share) => Math.min(Math.max(share, -1), 2)) });
+  }
 
   drag(event, knot, n) {
     if (event.button !== 0) return;
@@ -142,7 +197,8 @@ class OwnSurface {
     knot.setPointerCapture(event.pointerId);
     this.dragging = true;
     const frame = id("own-knots").getBoundingClientRect();
-    const move = ({ clientX, clientY }) => this.move(n, [(clientX - frame.left) / frame.width, (clientY - frame.top) / frame.height]);
+    const move = ({ clientX, clientY }) =>
+      this.move(n, [(clientX - frame.left) / frame.width, (clientY - frame.top) / frame.height]);
     const end = () => {
       this.dragging = false;
       knot.removeEventListener("pointermove", move);
@@ -157,7 +213,10 @@ class OwnSurface {
     await this.draft.idle();
     const laying = JSON.stringify(this.laying);
     const answer = await post(main.dataset.keep, { laying, name: id("own-name").value.trim() });
-    if (answer.refused) { refuse(answer.refused); return; }
+    if (answer.refused) {
+      refuse(answer.refused);
+      return;
+    }
     id("own-title").textContent = id("own-name").value = answer.name;
     id("own-words").textContent = "kept; it can be added to any wall";
     await this.draft.refresh();
@@ -166,7 +225,10 @@ class OwnSurface {
 
   async layer(what, values) {
     const answer = await post(main.dataset[what], values);
-    if (answer.refused) { refuse(answer.refused); return; }
+    if (answer.refused) {
+      refuse(answer.refused);
+      return;
+    }
     for (const one of ["mask", "shade"]) document.querySelector(`[data-none="${one}"]`).disabled = !answer[one];
     this.ask();
   }

@@ -7,16 +7,24 @@ let wait = 200;
 function listen() {
   const socket = new WebSocket(socketAddress("/live/notices/"));
   socket.binaryType = "arraybuffer";
-  socket.onopen = () => { wait = 200; };
+  socket.onopen = () => {
+    wait = 200;
+  };
   socket.onmessage = (event) => {
     const news = readTold(event.data);
     if (news.kind === "draft") document.dispatchEvent(new CustomEvent("orvix-draft", { detail: news }));
-    else if (news.kind === "listening") { document.body.dataset.listening = "yes"; document.dispatchEvent(new CustomEvent("orvix-listening")); }
-    else window.htmx.trigger(document.body, "orvix-changed");
+    else if (news.kind === "listening") {
+      document.body.dataset.listening = "yes";
+      document.dispatchEvent(new CustomEvent("orvix-listening"));
+    } else window.htmx.trigger(document.body, "orvix-changed");
   };
   socket.onclose = ({ code }) => {
-    if (code === SIGNED_OUT) { window.location.assign(`/sign-in/?${new URLSearchParams({ next: window.location.pathname })}`); return; }
-    setTimeout(listen, wait); wait = Math.min(wait * 2, 4000);
+    if (code === SIGNED_OUT) {
+      window.location.assign(`/sign-in/?${new URLSearchParams({ next: window.location.pathname })}`);
+      return;
+    }
+    setTimeout(listen, wait);
+    wait = Math.min(wait * 2, 4000);
   };
 }
 
@@ -61,9 +69,13 @@ document.body.addEventListener("htmx:beforeSwap", (event) => {
     event.detail.swapOverride = "innerHTML";
   }
 });
-document.body.addEventListener("htmx:sendError", () => refuse("The application does not answer. What you set is still on the page: try again."));
+document.body.addEventListener("htmx:sendError", () =>
+  refuse("The application does not answer. What you set is still on the page: try again."),
+);
 // A form that is one file is sent once that is chosen.
-document.addEventListener("change", ({ target }) => { if (target.matches("input[type=file][data-sends]")) target.form.submit(); });
+document.addEventListener("change", ({ target }) => {
+  if (target.matches("input[type=file][data-sends]")) target.form.submit();
+});
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-dismiss]")) event.target.closest(".refusal").remove();
 });

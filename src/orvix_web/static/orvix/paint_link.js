@@ -3,7 +3,9 @@ import { KIND, frame, jsonFrame, readAnswer, readPixels, readTold, socketAddress
 import { note } from "./page.js";
 
 const MOST_BATCH = 2000;
-const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) => octet.toString(16).padStart(2, "0")).join("");
+const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) =>
+  octet.toString(16).padStart(2, "0"),
+).join("");
 
 // The stroke under way: samples not yet known to have arrived are kept, so that a lost connection can go on.
 class Stroke {
@@ -17,7 +19,9 @@ class Stroke {
   }
 }
 
-const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
+const count = (box, name) => {
+  box.dataset[name] = String(Number(box.dataset[name] || 0) + 1);
+};
 
 export class PaintLink {
   // news: state(told), committed(told), refused(message), kept(words), resumed(); each is called when it happens.
@@ -41,11 +45,16 @@ export class PaintLink {
     this.wait = this.wait || 150;
     const socket = new WebSocket(socketAddress(this.path));
     socket.binaryType = "arraybuffer";
-    socket.onopen = () => { this.wait = 150; };
+    socket.onopen = () => {
+      this.wait = 150;
+    };
     socket.onmessage = (event) => this.take(event.data);
     socket.onclose = (event) => {
       if (this.socket === socket) this.socket = null;
-      if (event.code === 4404) { this.news.kept("not here"); return; }
+      if (event.code === 4404) {
+        this.news.kept("not here");
+        return;
+      }
       this.news.kept("connection lost, trying again");
       setTimeout(() => this.connect(), this.wait);
       this.wait = Math.min(this.wait * 2, 2000);
@@ -74,7 +83,10 @@ export class PaintLink {
   told(news) {
     if (news.kind === "state") {
       this.strokesKept = news.strokes;
-      if (!this.socket) { this.socket = this.pendingSocket; this.resume(news.going); }
+      if (!this.socket) {
+        this.socket = this.pendingSocket;
+        this.resume(news.going);
+      }
       this.news.state(news);
       this.savedShown();
       this.sayHeldBack(news.held_back);
@@ -88,7 +100,11 @@ export class PaintLink {
       this.savedShown();
     } else if (news.kind === "refused" || news.kind === "broken") {
       this.box.dataset.refused = news.message;
-      if (news.kind === "broken") { this.strokes = []; this.unsaved = 0; this.pendingSocket.close(); }
+      if (news.kind === "broken") {
+        this.strokes = [];
+        this.unsaved = 0;
+        this.pendingSocket.close();
+      }
       this.news.refused(news.message, news.code, news);
     }
   }
@@ -98,7 +114,10 @@ export class PaintLink {
     if (!held || this.saidHeldBack) return;
     this.saidHeldBack = true;
     const steps = held.steps === 1 ? "The last step is" : `The last ${held.steps} steps are`;
-    note("Not all of this canvas could be opened", `${steps} not shown, because it cannot be painted again (${held.reason}). Redo tries again; painting on leaves it out.`);
+    note(
+      "Not all of this canvas could be opened",
+      `${steps} not shown, because it cannot be painted again (${held.reason}). Redo tries again; painting on leaves it out.`,
+    );
   }
 
   // After a (re)connection: go on with the stroke under way from the sample the server asks for. It may have ended here
@@ -112,25 +131,41 @@ export class PaintLink {
       if (known !== open) this.strokes.unshift(known);
     } else {
       if (going?.mine) this.sendEnd(going.stroke, going.received);
-      if (open?.begun) { this.strokes.shift(); this.unsaved = Math.max(this.unsaved - 1, 0); }
+      if (open?.begun) {
+        this.strokes.shift();
+        this.unsaved = Math.max(this.unsaved - 1, 0);
+      }
     }
     this.flush();
     this.news.resumed?.();
   }
 
   sendEnd(stroke, samples) {
-    return this.send(frame(KIND.end, 8, (data) => { data.setUint32(1, stroke, true); data.setUint32(5, samples, true); }));
+    return this.send(
+      frame(KIND.end, 8, (data) => {
+        data.setUint32(1, stroke, true);
+        data.setUint32(5, samples, true);
+      }),
+    );
   }
 
-  send(buffer) { if (this.socket?.readyState === WebSocket.OPEN) { this.socket.send(buffer); return true; } return false; }
+  send(buffer) {
+    if (this.socket?.readyState === WebSocket.OPEN) {
+      this.socket.send(buffer);
+      return true;
+    }
+    return false;
+  }
 
   sendView() {
     const { region } = this.picture;
     if (!region) return;
-    this.send(frame(KIND.view, 17, (data) => {
-      data.setUint8(1, region.level);
-      region.box.forEach((side, n) => data.setInt32(2 + 4 * n, side, true));
-    }));
+    this.send(
+      frame(KIND.view, 17, (data) => {
+        data.setUint8(1, region.level);
+        region.box.forEach((side, n) => data.setInt32(2 + 4 * n, side, true));
+      }),
+    );
   }
 
   flush() {
@@ -142,12 +177,16 @@ export class PaintLink {
       }
       while (stroke.sent < stroke.samples.length) {
         const batch = stroke.samples.slice(stroke.sent, stroke.sent + MOST_BATCH);
-        const sent = this.send(frame(KIND.samples, 16 + 28 * batch.length, (data) => {
-          data.setUint32(1, stroke.id, true);
-          data.setUint32(5, stroke.sent, true);
-          data.setFloat64(9, stroke.stamp, true);
-          batch.forEach((sample, n) => sample.forEach((value, i) => data.setFloat32(17 + 28 * n + 4 * i, value, true)));
-        }));
+        const sent = this.send(
+          frame(KIND.samples, 16 + 28 * batch.length, (data) => {
+            data.setUint32(1, stroke.id, true);
+            data.setUint32(5, stroke.sent, true);
+            data.setFloat64(9, stroke.stamp, true);
+            batch.forEach((sample, n) =>
+              sample.forEach((value, i) => data.setFloat32(17 + 28 * n + 4 * i, value, true)),
+            );
+          }),
+        );
         if (!sent) return;
         stroke.sent += batch.length;
       }
@@ -176,10 +215,18 @@ export class PaintLink {
   // A question about the canvas that changes nothing; its facts.
   question(told) {
     const id = this.nextQuestion++;
-    return new Promise((resolve) => { this.asked.set(id, resolve); if (!this.hover({ id, ...told })) { this.asked.delete(id); resolve({}); } });
+    return new Promise((resolve) => {
+      this.asked.set(id, resolve);
+      if (!this.hover({ id, ...told })) {
+        this.asked.delete(id);
+        resolve({});
+      }
+    });
   }
 
-  hover(told) { return this.send(jsonFrame(KIND.hover, told, 0, () => {})); }
+  hover(told) {
+    return this.send(jsonFrame(KIND.hover, told, 0, () => {}));
+  }
 
   // Asks for an edit; its number, by which news of it is known, or 0 where there is no connection.
   edit(told) {
@@ -187,7 +234,13 @@ export class PaintLink {
     return this.send(jsonFrame(KIND.edit, { ...told, edit: this.edits }, 0, () => {})) ? this.edits : 0;
   }
 
-  undo() { this.send(frame(KIND.undo, 0)); }
-  redo() { this.send(frame(KIND.redo, 0)); }
-  savedShown() { this.news.kept(this.unsaved ? `${this.unsaved} not stored yet` : `all ${this.strokesKept ?? 0} kept`); }
+  undo() {
+    this.send(frame(KIND.undo, 0));
+  }
+  redo() {
+    this.send(frame(KIND.redo, 0));
+  }
+  savedShown() {
+    this.news.kept(this.unsaved ? `${this.unsaved} not stored yet` : `all ${this.strokesKept ?? 0} kept`);
+  }
 }

@@ -19,32 +19,70 @@ class PenBench {
     this.response = facts.response;
     this.kept = JSON.stringify(facts.response);
     const colours = ["#2f6f93", "#d9793f"];
-    this.strip = new Strip(id("strip"), { told: () => ({ colour: colours[0] }), size: () => facts.brush.coats[0].values.size, refused: refuse, penSeen: () => {}, height: PAD_HEIGHT, keeps: false });
+    this.strip = new Strip(id("strip"), {
+      told: () => ({ colour: colours[0] }),
+      size: () => facts.brush.coats[0].values.size,
+      refused: refuse,
+      penSeen: () => {},
+      height: PAD_HEIGHT,
+      keeps: false,
+    });
     this.paint = () => this.strip.show(facts.brush, 1, "#f7f7f7", colours, this.response);
-    id("strip").addEventListener("pointerdown", () => { this.stroke = this.strip.hand.stroke; });
+    id("strip").addEventListener("pointerdown", () => {
+      this.stroke = this.strip.hand.stroke;
+    });
     id("strip").addEventListener("pointerup", () => this.ended());
     id("afresh").addEventListener("click", () => this.afresh());
-    id("plain").addEventListener("click", () => { this.show(facts.plain); this.put([0, 0.5, 1]); });
-    id("keep").addEventListener("htmx:configRequest", (event) => { event.detail.parameters.response = JSON.stringify(this.response); });
-    document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.id === "keep" && event.detail.successful) { this.kept = JSON.stringify(this.response); this.words(); } });
-    document.addEventListener("value", () => this.ask(Object.fromEntries(TOUCHES.map((name) => [name, valueOf(name)]))));
+    id("plain").addEventListener("click", () => {
+      this.show(facts.plain);
+      this.put([0, 0.5, 1]);
+    });
+    id("keep").addEventListener("htmx:configRequest", (event) => {
+      event.detail.parameters.response = JSON.stringify(this.response);
+    });
+    document.body.addEventListener("htmx:afterRequest", (event) => {
+      if (event.detail.elt.id === "keep" && event.detail.successful) {
+        this.kept = JSON.stringify(this.response);
+        this.words();
+      }
+    });
+    document.addEventListener("value", () =>
+      this.ask(Object.fromEntries(TOUCHES.map((name) => [name, valueOf(name)]))),
+    );
     document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
     const named = facts.response.filter(([x]) => x > 0 || facts.response.length === 3);
-    if (named.length === 3) { this.put(named.map(([x]) => x)); this.ask(Object.fromEntries(TOUCHES.map((name, n) => [name, named[n][0]]))); } else { this.put([0, 0.5, 1]); this.show(facts.response); }
+    if (named.length === 3) {
+      this.put(named.map(([x]) => x));
+      this.ask(Object.fromEntries(TOUCHES.map((name, n) => [name, named[n][0]])));
+    } else {
+      this.put([0, 0.5, 1]);
+      this.show(facts.response);
+    }
   }
 
   // The touch that the next stroke on the pad measures.
-  get next() { return TOUCHES.find((name) => !this.measured[name]); }
+  get next() {
+    return TOUCHES.find((name) => !this.measured[name]);
+  }
 
-  put(values) { TOUCHES.forEach((name, n) => putValue(name, values[n])); }
+  put(values) {
+    TOUCHES.forEach((name, n) => putValue(name, values[n]));
+  }
 
-  afresh() { this.measured = {}; for (const one of document.querySelectorAll("[data-touch] output")) one.textContent = "not yet"; this.words(); }
+  afresh() {
+    this.measured = {};
+    for (const one of document.querySelectorAll("[data-touch] output")) one.textContent = "not yet";
+    this.words();
+  }
 
   ended() {
     const { stroke, next } = this;
     this.stroke = null;
     if (!stroke || !next) return;
-    if (stroke.told.pointer !== "pen") { refuse("That was not a pen: a mouse and a finger have no pressure to measure."); return; }
+    if (stroke.told.pointer !== "pen") {
+      refuse("That was not a pen: a mouse and a finger have no pressure to measure.");
+      return;
+    }
     this.measured[next] = stroke.samples.map((sample) => sample[3]);
     document.querySelector(`[data-touch="${next}"] output`).textContent = "measured";
     if (!this.next) this.ask(this.measured);
@@ -54,10 +92,18 @@ class PenBench {
   async ask(touches) {
     const answer = await this.link.ask("pen", { what: "pen", touches });
     if (!answer) return;
-    if (answer.facts.refused) { refuse(answer.facts.refused.message); if (Array.isArray(touches.light)) this.afresh(); return; }
+    if (answer.facts.refused) {
+      refuse(answer.facts.refused.message);
+      if (Array.isArray(touches.light)) this.afresh();
+      return;
+    }
     const found = answer.facts.touches;
     this.put(TOUCHES.map((name) => found[name]));
-    for (const name of TOUCHES) if (this.measured[name]) document.querySelector(`[data-touch="${name}"] output`).textContent = `${Math.round(100 * found[name])} %`;
+    for (const name of TOUCHES) {
+      if (this.measured[name]) {
+        document.querySelector(`[data-touch="${name}"] output`).textContent = `${Math.round(100 * found[name])} %`;
+      }
+    }
     this.show(answer.facts.response, answer.facts.curve);
   }
 
@@ -65,7 +111,12 @@ class PenBench {
     this.response = response;
     const line = curve ? curve.map((y, n) => [n / (curve.length - 1), y]) : response;
     id("line").setAttribute("points", line.map(at).join(" "));
-    id("dots").innerHTML = response.map((point) => { const [x, y] = at(point).split(","); return `<circle cx="${x}" cy="${y}" r="3.5"/>`; }).join("");
+    id("dots").innerHTML = response
+      .map((point) => {
+        const [x, y] = at(point).split(",");
+        return `<circle cx="${x}" cy="${y}" r="3.5"/>`;
+      })
+      .join("");
     this.paint();
     this.words();
     id("pen").dataset.shown = String(Number(id("pen").dataset.shown || 0) + 1);
@@ -73,8 +124,12 @@ class PenBench {
 
   words() {
     const { next } = this;
-    for (const one of document.querySelectorAll("[data-touch]")) one.classList.toggle("now", one.dataset.touch === next);
-    id("pad-words").textContent = next ? { light: "now stroke lightly on the pad", usual: "now as you usually do", hard: "now press hard" }[next] : "measured; try it on the pad, and keep it";
+    for (const one of document.querySelectorAll("[data-touch]")) {
+      one.classList.toggle("now", one.dataset.touch === next);
+    }
+    id("pad-words").textContent = next
+      ? { light: "now stroke lightly on the pad", usual: "now as you usually do", hard: "now press hard" }[next]
+      : "measured; try it on the pad, and keep it";
     id("keep-button").disabled = JSON.stringify(this.response) === this.kept;
   }
 }

@@ -8,7 +8,9 @@ export class PhotoStage {
     Object.assign(this, { bench, link, open: false, facts: null });
   }
 
-  get source() { return this.bench.cards.recipe.source; }
+  get source() {
+    return this.bench.cards.recipe.source;
+  }
 
   async start() {
     if (!this.source.values.file) return;
@@ -35,18 +37,28 @@ export class PhotoStage {
     this.canvas = document.createElement("canvas");
     const bar = document.createElement("div");
     bar.className = "photo-bar";
-    bar.innerHTML = '<label>Part <select class="pick" id="part-size"><option value="0.4">40 %</option><option value="0.55" selected>55 %</option><option value="0.7">70 %</option><option value="0.85">85 %</option></select></label>'
-      + '<button type="button" class="btn-o" id="find-clean">Find the cleanest part</button><button type="button" class="btn-o" id="whole-photo">Whole photo</button><button type="button" class="btn-o" id="photo-period">Find the repeat</button><span class="note" id="photo-words"></span><button type="button" class="btn-o main push" id="photo-done">Back to the cloth</button>';
+    bar.innerHTML =
+      '<label>Part <select class="pick" id="part-size"><option value="0.4">40 %</option><option value="0.55" selected>55 %</option><option value="0.7">70 %</option><option value="0.85">85 %</option></select></label>' +
+      '<button type="button" class="btn-o" id="find-clean">Find the cleanest part</button><button type="button" class="btn-o" id="whole-photo">Whole photo</button><button type="button" class="btn-o" id="photo-period">Find the repeat</button><span class="note" id="photo-words"></span><button type="button" class="btn-o main push" id="photo-done">Back to the cloth</button>';
     box.append(this.canvas, bar);
     id("cloth").after(box);
-    new ResizeObserver(() => { if (this.open) this.draw(); }).observe(box);
+    new ResizeObserver(() => {
+      if (this.open) this.draw();
+    }).observe(box);
     this.listen(box);
     return box;
   }
 
   listen(box) {
     box.querySelector("#find-clean").addEventListener("click", () => this.findClean());
-    box.querySelector("#whole-photo").addEventListener("click", () => this.takeCorners([[0, 0], [1, 0], [1, 1], [0, 1]]));
+    box.querySelector("#whole-photo").addEventListener("click", () =>
+      this.takeCorners([
+        [0, 0],
+        [1, 0],
+        [1, 1],
+        [0, 1],
+      ]),
+    );
     box.querySelector("#photo-period").addEventListener("click", () => this.findPeriod());
     box.querySelector("#photo-done").addEventListener("click", () => this.bench.mode("cloth"));
     let held = null;
@@ -54,24 +66,32 @@ export class PhotoStage {
       if (event.button !== 0) return;
       const [x, y] = this.toShare(event);
       const places = this.handles();
-      const near = places.map(([px, py], n) => [Math.hypot((px - x) * this.shown.width, (py - y) * this.shown.height), n]).sort((a, b) => a[0] - b[0])[0];
+      const near = places
+        .map(([px, py], n) => [Math.hypot((px - x) * this.shown.width, (py - y) * this.shown.height), n])
+        .sort((a, b) => a[0] - b[0])[0];
       if (near && near[0] < 22) held = { n: near[1] };
-      else if (this.source.name === "photo") held = { from: [x, y], corners: JSON.parse(JSON.stringify(this.corners())) };
+      else if (this.source.name === "photo") {
+        held = { from: [x, y], corners: JSON.parse(JSON.stringify(this.corners())) };
+      }
       if (held) this.canvas.setPointerCapture(event.pointerId);
     });
     this.canvas.addEventListener("pointermove", (event) => {
       if (!held) return;
       this.drag(held, this.toShare(event), event.shiftKey);
     });
-    for (const end of ["pointerup", "pointercancel"]) this.canvas.addEventListener(end, () => {
-      if (!held) return;
-      held = null;
-      this.bench.cards.remember();
-      this.bench.changed(true);
-    });
+    for (const end of ["pointerup", "pointercancel"]) {
+      this.canvas.addEventListener(end, () => {
+        if (!held) return;
+        held = null;
+        this.bench.cards.remember();
+        this.bench.changed(true);
+      });
+    }
   }
 
-  corners() { return this.source.values.corners; }
+  corners() {
+    return this.source.values.corners;
+  }
 
   // Handles in shares of the photo: the four corners, or where a period begins and the ends of its two arrows.
   handles() {
@@ -80,7 +100,10 @@ export class PhotoStage {
     if (!period?.length) return [];
     const [w, h] = this.facts.photo;
     const [start, a, b] = period;
-    return [start, [start[0] + a[0], start[1] + a[1]], [start[0] + b[0], start[1] + b[1]]].map(([x, y]) => [x / w, y / h]);
+    return [start, [start[0] + a[0], start[1] + a[1]], [start[0] + b[0], start[1] + b[1]]].map(([x, y]) => [
+      x / w,
+      y / h,
+    ]);
   }
 
   drag(held, [x, y], square) {
@@ -88,9 +111,17 @@ export class PhotoStage {
     if (this.source.name === "photo") {
       const corners = held.corners ? held.corners.map((one) => [...one]) : this.corners().map((one) => [...one]);
       if (held.n === undefined) {
-        const room = (axis, by) => Math.min(Math.max(by, -Math.min(...corners.map((one) => one[axis]))), 1 - Math.max(...corners.map((one) => one[axis])));
+        const room = (axis, by) =>
+          Math.min(
+            Math.max(by, -Math.min(...corners.map((one) => one[axis]))),
+            1 - Math.max(...corners.map((one) => one[axis])),
+          );
         const [dx, dy] = [room(0, x - held.from[0]), room(1, y - held.from[1])];
-        this.bench.cards.change("source.values.corners", corners.map(([cx, cy]) => [cx + dx, cy + dy]), false);
+        this.bench.cards.change(
+          "source.values.corners",
+          corners.map(([cx, cy]) => [cx + dx, cy + dy]),
+          false,
+        );
       } else {
         corners[held.n] = [inside(x), inside(y)];
         if (!square) {
@@ -114,19 +145,27 @@ export class PhotoStage {
 
   toShare(event) {
     const frame = this.canvas.getBoundingClientRect();
-    return [(event.clientX - frame.left - this.shown.left) / this.shown.width, (event.clientY - frame.top - this.shown.top) / this.shown.height];
+    return [
+      (event.clientX - frame.left - this.shown.left) / this.shown.width,
+      (event.clientY - frame.top - this.shown.top) / this.shown.height,
+    ];
   }
 
   async load() {
     if (this.facts?.file === this.source.values.file) return;
     const answer = await this.link.ask("photo", { what: "photo", file: this.source.values.file });
-    if (!answer || answer.facts.refused) { if (answer) this.bench.refused(answer.facts.refused.message); return; }
+    if (!answer || answer.facts.refused) {
+      if (answer) this.bench.refused(answer.facts.refused.message);
+      return;
+    }
     const { facts, pixels } = answer;
     this.facts = { ...facts, file: this.source.values.file };
     this.picture = document.createElement("canvas");
     this.picture.width = facts.width;
     this.picture.height = facts.height;
-    this.picture.getContext("2d", { alpha: false }).putImageData(new ImageData(pixels, facts.width, facts.height), 0, 0);
+    this.picture
+      .getContext("2d", { alpha: false })
+      .putImageData(new ImageData(pixels, facts.width, facts.height), 0, 0);
   }
 
   draw() {
@@ -152,7 +191,10 @@ export class PhotoStage {
 
   drawCorners(context, at) {
     const corners = this.corners().map(at);
-    for (const [style, width] of [["#ffffff", 4], ["#1b5e80", 2]]) {
+    for (const [style, width] of [
+      ["#ffffff", 4],
+      ["#1b5e80", 2],
+    ]) {
       context.strokeStyle = style;
       context.lineWidth = width;
       context.beginPath();
@@ -161,18 +203,28 @@ export class PhotoStage {
       context.stroke();
     }
     for (const [x, y] of corners) this.handle(context, x, y);
-    id("photo-words").textContent = `drag a corner to crop, with Shift to straighten by ${NAMES.length} corners; drag inside to move`;
+    id("photo-words").textContent =
+      `drag a corner to crop, with Shift to straighten by ${NAMES.length} corners; drag inside to move`;
   }
 
   drawArrows(context, at) {
     const places = this.handles().map(at);
-    if (!places.length) { id("photo-words").textContent = "the whole picture is one period; find its repeat, if it has one"; return; }
+    if (!places.length) {
+      id("photo-words").textContent = "the whole picture is one period; find its repeat, if it has one";
+      return;
+    }
     const [start, a, b] = places;
-    for (const [style, width] of [["#ffffff", 5], ["#1b5e80", 2.5]]) {
+    for (const [style, width] of [
+      ["#ffffff", 5],
+      ["#1b5e80", 2.5],
+    ]) {
       context.strokeStyle = style;
       context.lineWidth = width;
       context.beginPath();
-      for (const end of [a, b]) { context.moveTo(...start); context.lineTo(...end); }
+      for (const end of [a, b]) {
+        context.moveTo(...start);
+        context.lineTo(...end);
+      }
       context.moveTo(...a);
       context.lineTo(a[0] + b[0] - start[0], a[1] + b[1] - start[1]);
       context.lineTo(...b);
@@ -201,22 +253,34 @@ export class PhotoStage {
   async findClean() {
     const share = Number(id("part-size").value);
     id("photo-words").textContent = "looking for the cleanest part";
-    const answer = await this.link.ask("clean", { what: "cleanest", file: this.source.values.file, width: share, height: share });
+    const answer = await this.link.ask("clean", {
+      what: "cleanest",
+      file: this.source.values.file,
+      width: share,
+      height: share,
+    });
     if (!answer) return;
-    if (answer.facts.refused) { this.bench.refused(answer.facts.refused.message); return; }
+    if (answer.facts.refused) {
+      this.bench.refused(answer.facts.refused.message);
+      return;
+    }
     const { parts } = answer.facts;
     // Pressed again it takes the next best.
     this.part = this.lastShare === share ? ((this.part ?? -1) + 1) % parts.length : 0;
     this.lastShare = share;
     await this.takeCorners(parts[this.part].corners);
-    id("photo-words").textContent = `part ${this.part + 1} of ${parts.length}, the cleanest first; press again for the next`;
+    id("photo-words").textContent =
+      `part ${this.part + 1} of ${parts.length}, the cleanest first; press again for the next`;
   }
 
   async findPeriod() {
     const { file } = this.source.values;
     const answer = await this.link.ask("period", { what: "period", file });
     if (!answer) return;
-    if (answer.facts.refused) { this.bench.refused(answer.facts.refused.message); return; }
+    if (answer.facts.refused) {
+      this.bench.refused(answer.facts.refused.message);
+      return;
+    }
     const found = answer.facts;
     const next = this.bench.cards.copy();
     next.source = { name: "picture", values: { file, period: [found.start, found.across, found.down] } };
@@ -224,7 +288,8 @@ export class PhotoStage {
     await this.bench.cards.rebuild(next);
     if (!this.open) await this.bench.mode("photo");
     this.draw();
-    id("photo-words").textContent = `found: ${found.size[0]} × ${found.size[1]} px, ${found.repeat}, turned ${found.turn_deg.toFixed(1)}°, copies ${Math.round(100 * found.strength)} % alike`;
+    id("photo-words").textContent =
+      `found: ${found.size[0]} × ${found.size[1]} px, ${found.repeat}, turned ${found.turn_deg.toFixed(1)}°, copies ${Math.round(100 * found.strength)} % alike`;
     this.box.dataset.found = "1";
   }
 }

@@ -28,7 +28,9 @@ export class Picture {
     this.resize();
   }
 
-  get ratio() { return window.devicePixelRatio || 1; }
+  get ratio() {
+    return window.devicePixelRatio || 1;
+  }
 
   resize() {
     const { width, height } = this.box.getBoundingClientRect();
@@ -49,7 +51,13 @@ export class Picture {
     if (this.stage === this.box) return;
     const [width, height] = this.room;
     const turned = this.turn || this.flipped;
-    Object.assign(this.stage.style, { left: `${(width - this.width) / 2}px`, top: `${(height - this.height) / 2}px`, width: `${this.width}px`, height: `${this.height}px`, transform: turned ? `rotate(${this.turn}deg) scaleX(${this.flipped ? -1 : 1})` : "none" });
+    Object.assign(this.stage.style, {
+      left: `${(width - this.width) / 2}px`,
+      top: `${(height - this.height) / 2}px`,
+      width: `${this.width}px`,
+      height: `${this.height}px`,
+      transform: turned ? `rotate(${this.turn}deg) scaleX(${this.flipped ? -1 : 1})` : "none",
+    });
   }
 
   // Turn and flip the view about its middle; nothing of the picture is changed.
@@ -61,7 +69,8 @@ export class Picture {
     this.resize();
     this.left = middle[0] - this.width / 2 / this.zoom;
     this.top = middle[1] - this.height / 2 / this.zoom;
-    if (follow) this.fit(); else this.look();
+    if (follow) this.fit();
+    else this.look();
   }
 
   // A way on the screen as a way on the view.
@@ -96,7 +105,10 @@ export class Picture {
     this.left += x / this.zoom - x / next;
     this.top += y / this.zoom - y / next;
     this.zoom = next;
-    if (Math.abs(this.zoom * this.ratio - 1) < 1e-9) { this.left = Math.round(this.left); this.top = Math.round(this.top); }
+    if (Math.abs(this.zoom * this.ratio - 1) < 1e-9) {
+      this.left = Math.round(this.left);
+      this.top = Math.round(this.top);
+    }
     this.look();
   }
 
@@ -107,29 +119,52 @@ export class Picture {
     this.look();
   }
 
-  toCanvas(x, y) { return [this.left + x / this.zoom, this.top + y / this.zoom]; }
+  toCanvas(x, y) {
+    return [this.left + x / this.zoom, this.top + y / this.zoom];
+  }
 
   // Where a place of the canvas is on the view.
-  seen([x, y]) { return [(x - this.left) * this.zoom, (y - this.top) * this.zoom]; }
+  seen([x, y]) {
+    return [(x - this.left) * this.zoom, (y - this.top) * this.zoom];
+  }
 
-  get level() { return Math.min(Math.max(Math.floor(Math.log2(1 / (this.zoom * this.ratio))), 0), 8); }
+  get level() {
+    return Math.min(Math.max(Math.floor(Math.log2(1 / (this.zoom * this.ratio))), 0), 8);
+  }
 
   // The box of the canvas that should be at hand: all of it where that is small, else the view and a margin.
   wanted() {
     const { facts, level } = this;
     const step = 2 ** level;
-    if ((facts.width / step) * (facts.height / step) <= (facts.cloth ? MOST_PX : WHOLE_PX)) return [0, 0, facts.width, facts.height];
+    if ((facts.width / step) * (facts.height / step) <= (facts.cloth ? MOST_PX : WHOLE_PX)) {
+      return [0, 0, facts.width, facts.height];
+    }
     const [w, h] = [this.width / this.zoom, this.height / this.zoom];
     const snap = (value) => Math.floor(value / step / 64) * step * 64;
     const low = [Math.max(snap(this.left - w / 4), 0), Math.max(snap(this.top - h / 4), 0)];
-    return [...low, Math.min(snap(this.left + w * 1.25) + step * 64, facts.width), Math.min(snap(this.top + h * 1.25) + step * 64, facts.height)];
+    return [
+      ...low,
+      Math.min(snap(this.left + w * 1.25) + step * 64, facts.width),
+      Math.min(snap(this.top + h * 1.25) + step * 64, facts.height),
+    ];
   }
 
   look() {
     const { level, region } = this;
-    const view = [Math.max(this.left, 0), Math.max(this.top, 0), Math.min(this.left + this.width / this.zoom, this.facts.width), Math.min(this.top + this.height / this.zoom, this.facts.height)];
+    const view = [
+      Math.max(this.left, 0),
+      Math.max(this.top, 0),
+      Math.min(this.left + this.width / this.zoom, this.facts.width),
+      Math.min(this.top + this.height / this.zoom, this.facts.height),
+    ];
     if (this.facts.cloth) view.splice(0, 4, 0, 0, this.facts.width, this.facts.height);
-    const inside = region && region.level === level && view[0] >= region.box[0] && view[1] >= region.box[1] && view[2] <= region.box[2] && view[3] <= region.box[3];
+    const inside =
+      region &&
+      region.level === level &&
+      view[0] >= region.box[0] &&
+      view[1] >= region.box[1] &&
+      view[2] <= region.box[2] &&
+      view[3] <= region.box[3];
     if (!inside && view[2] > view[0] && view[3] > view[1]) this.take(level, this.wanted());
     this.draw();
     this.onView(this);
@@ -146,7 +181,13 @@ export class Picture {
     const old = this.region;
     if (old) {
       const shrink = old.step / step;
-      context.drawImage(old.bitmap, (old.box[0] - box[0]) / step, (old.box[1] - box[1]) / step, old.bitmap.width * shrink, old.bitmap.height * shrink);
+      context.drawImage(
+        old.bitmap,
+        (old.box[0] - box[0]) / step,
+        (old.box[1] - box[1]) / step,
+        old.bitmap.width * shrink,
+        old.bitmap.height * shrink,
+      );
     }
     this.region = { level, step, box, bitmap, context };
     this.onRegion?.();
@@ -174,8 +215,14 @@ export class Picture {
   show(rect, data) {
     const { context, region, ratio } = this;
     const scale = this.zoom * ratio * region.step;
-    const [left, top] = [(rect.left * region.step - this.left) * this.zoom * ratio, (rect.top * region.step - this.top) * this.zoom * ratio];
-    if (scale === 1 && Number.isInteger(left) && Number.isInteger(top)) { context.putImageData(data, left, top); return; }
+    const [left, top] = [
+      (rect.left * region.step - this.left) * this.zoom * ratio,
+      (rect.top * region.step - this.top) * this.zoom * ratio,
+    ];
+    if (scale === 1 && Number.isInteger(left) && Number.isInteger(top)) {
+      context.putImageData(data, left, top);
+      return;
+    }
     const scratch = document.createElement("canvas");
     [scratch.width, scratch.height] = [rect.width, rect.height];
     scratch.getContext("2d", { alpha: false }).putImageData(data, 0, 0);
@@ -188,7 +235,10 @@ export class Picture {
     const { region, facts, context } = this;
     const copies = this.copies();
     if (copies.length > MOST_LIVE_COPIES) {
-      this.pending ??= requestAnimationFrame(() => { this.pending = null; this.draw(); });
+      this.pending ??= requestAnimationFrame(() => {
+        this.pending = null;
+        this.draw();
+      });
       return;
     }
     const scratch = document.createElement("canvas");
@@ -196,7 +246,12 @@ export class Picture {
     scratch.getContext("2d", { alpha: false }).putImageData(data, 0, 0);
     context.imageSmoothingEnabled = this.zoom * this.ratio * region.step < 1;
     const [left, top] = [rect.left * region.step, rect.top * region.step];
-    const box = [left, top, Math.min(left + rect.width * region.step, facts.width), Math.min(top + rect.height * region.step, facts.height)];
+    const box = [
+      left,
+      top,
+      Math.min(left + rect.width * region.step, facts.width),
+      Math.min(top + rect.height * region.step, facts.height),
+    ];
     for (const copy of copies) this.lay(scratch, box, copy);
   }
 
@@ -228,7 +283,9 @@ export class Picture {
     const { width: w, height: h } = facts;
     const view = [this.left, this.top, this.left + this.width / this.zoom, this.top + this.height / this.zoom];
     const seen = ([left, top]) => left < view[2] && left + w > view[0] && top < view[3] && top + h > view[1];
-    return this.wholes().flatMap(([x, y]) => facts.places.map(([column, row, ...turned]) => [x + column * w, y + row * h, ...turned])).filter(seen);
+    return this.wholes()
+      .flatMap(([x, y]) => facts.places.map(([column, row, ...turned]) => [x + column * w, y + row * h, ...turned]))
+      .filter(seen);
   }
 
   // A box of the screen, in its px, for a box of the canvas as a copy shows it. Edges of neighbours fall on the same px.
@@ -238,7 +295,12 @@ export class Picture {
     const [cx0, cx1] = across ? [facts.width - x1, facts.width - x0] : [x0, x1];
     const [cy0, cy1] = down ? [facts.height - y1, facts.height - y0] : [y0, y1];
     const at = (value, origin) => Math.round((value - origin) * scale);
-    const box = [at(left + cx0, this.left), at(top + cy0, this.top), at(left + cx1, this.left), at(top + cy1, this.top)];
+    const box = [
+      at(left + cx0, this.left),
+      at(top + cy0, this.top),
+      at(left + cx1, this.left),
+      at(top + cy1, this.top),
+    ];
     return box;
   }
 
@@ -247,7 +309,10 @@ export class Picture {
     const { context } = this;
     const [x0, y0, x1, y1] = this.onScreen(box, copy);
     const [, , across, down] = copy;
-    if (!across && !down) { context.drawImage(picture, x0, y0, x1 - x0, y1 - y0); return; }
+    if (!across && !down) {
+      context.drawImage(picture, x0, y0, x1 - x0, y1 - y0);
+      return;
+    }
     context.save();
     context.translate(across ? x0 + x1 : 0, down ? y0 + y1 : 0);
     context.scale(across ? -1 : 1, down ? -1 : 1);
@@ -262,17 +327,32 @@ export class Picture {
     context.fillRect(0, 0, this.screen.width, this.screen.height);
     if (!region) return;
     const size = [region.bitmap.width * region.step, region.bitmap.height * region.step];
-    const box = [region.box[0], region.box[1], Math.min(region.box[0] + size[0], facts.width), Math.min(region.box[1] + size[1], facts.height)];
+    const box = [
+      region.box[0],
+      region.box[1],
+      Math.min(region.box[0] + size[0], facts.width),
+      Math.min(region.box[1] + size[1], facts.height),
+    ];
     const exact = !facts.cloth;
     context.imageSmoothingEnabled = scale * region.step < 1;
     for (const copy of this.copies()) {
       const first = !copy[0] && !copy[1] && !copy[2] && !copy[3];
-      context.globalAlpha = first ? 1 : facts.ghost ?? 0.34;
-      if (first && exact) context.drawImage(region.bitmap, (region.box[0] - this.left) * scale, (region.box[1] - this.top) * scale, size[0] * scale, size[1] * scale);
-      else this.lay(region.bitmap, box, copy);
+      context.globalAlpha = first ? 1 : (facts.ghost ?? 0.34);
+      if (first && exact) {
+        context.drawImage(
+          region.bitmap,
+          (region.box[0] - this.left) * scale,
+          (region.box[1] - this.top) * scale,
+          size[0] * scale,
+          size[1] * scale,
+        );
+      } else this.lay(region.bitmap, box, copy);
     }
     context.globalAlpha = 1;
-    if (this.marks) { this.marks(this, false); return; }
+    if (this.marks) {
+      this.marks(this, false);
+      return;
+    }
     const at = (x, y) => [(x - this.left) * scale, (y - this.top) * scale];
     const [x0, y0] = at(0, 0);
     const [x1, y1] = at(facts.width, facts.height);

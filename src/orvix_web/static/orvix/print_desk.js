@@ -18,19 +18,39 @@ export class PrintDesk {
   // link: a BenchLink; of: {of, pk}; setPpi(ppi): a tile is printed at another resolution.
   constructor(box, link, of, { setPpi }) {
     Object.assign(this, { box, link, of, wallPpi: setPpi, accepted: new Set() });
-    id("goods").addEventListener("change", () => { this.accepted.clear(); this.check(); });
-    Object.keys(NUMBERS).forEach((name) => id(name).addEventListener("change", () => { if (name === "print-ppi" && !this.wrong) this.wallPpi(this.ppi); this.check(); }));
-    id("print-ground").addEventListener("input", () => { id("print-on").checked = true; this.check(); });
+    id("goods").addEventListener("change", () => {
+      this.accepted.clear();
+      this.check();
+    });
+    Object.keys(NUMBERS).forEach((name) =>
+      id(name).addEventListener("change", () => {
+        if (name === "print-ppi" && !this.wrong) this.wallPpi(this.ppi);
+        this.check();
+      }),
+    );
+    id("print-ground").addEventListener("input", () => {
+      id("print-on").checked = true;
+      this.check();
+    });
     id("print-on").addEventListener("change", () => this.check());
     id("send-order").addEventListener("click", () => this.send());
     this.check();
   }
 
-  get ppi() { return Number(id("print-ppi").value); }
-  get ground() { return id("print-on").checked ? id("print-ground").value : ""; }
-  get goods() { return id("goods").value; }
+  get ppi() {
+    return Number(id("print-ppi").value);
+  }
+  get ground() {
+    return id("print-on").checked ? id("print-ground").value : "";
+  }
+  get goods() {
+    return id("goods").value;
+  }
 
-  setPpi(ppi) { id("print-ppi").value = String(ppi); this.check(); }
+  setPpi(ppi) {
+    id("print-ppi").value = String(ppi);
+    this.check();
+  }
 
   // What is typed and cannot be printed, in words; nothing where it can.
   get wrong() {
@@ -39,7 +59,9 @@ export class PrintDesk {
       const [low, high] = [Number(dataset.low), Number(dataset.high)];
       const number = value.trim() === "" ? NaN : Number(value);
       const whole = name !== "copies" || Number.isInteger(number);
-      if (!(number >= low && number <= high && whole)) return `${title}: enter ${whole ? "" : "a whole number, "}${low} to ${high}.`;
+      if (!(number >= low && number <= high && whole)) {
+        return `${title}: enter ${whole ? "" : "a whole number, "}${low} to ${high}.`;
+      }
     }
     return "";
   }
@@ -55,15 +77,30 @@ export class PrintDesk {
   }
 
   async check() {
-    if (this.wrong) { this.link.drop("print"); this.cannot(this.wrong); return; }
-    const answer = await this.link.ask("print", { what: "print-checks", ...this.of, goods: this.goods, ppi: this.ppi, ground: this.ground });
+    if (this.wrong) {
+      this.link.drop("print");
+      this.cannot(this.wrong);
+      return;
+    }
+    const answer = await this.link.ask("print", {
+      what: "print-checks",
+      ...this.of,
+      goods: this.goods,
+      ppi: this.ppi,
+      ground: this.ground,
+    });
     if (!answer) return;
     if (this.wrong) return;
-    if (answer.facts.refused) { this.cannot(answer.facts.refused.message); return; }
+    if (answer.facts.refused) {
+      this.cannot(answer.facts.refused.message);
+      return;
+    }
     const { checks } = answer.facts;
     const open = checks.filter((one) => !this.passes(one));
     id("checks").replaceChildren(...checks.map((one) => this.cell(one)));
-    id("checks-passed").textContent = open.length ? `${checks.length - open.length} passed, ${open.length} to mend` : `all ${checks.length} passed`;
+    id("checks-passed").textContent = open.length
+      ? `${checks.length - open.length} passed, ${open.length} to mend`
+      : `all ${checks.length} passed`;
     id("checks-words").textContent = open.length ? "it can be sent when all pass" : "";
     const button = id("send-order");
     button.disabled = open.length > 0;
@@ -71,7 +108,9 @@ export class PrintDesk {
     id("checks").dataset.of = this.goods;
   }
 
-  passes(check) { return check.ok || this.accepted.has(check.name); }
+  passes(check) {
+    return check.ok || this.accepted.has(check.name);
+  }
 
   cell(check) {
     const cell = document.createElement("div");
@@ -85,7 +124,11 @@ export class PrintDesk {
     asked.textContent = check.asked;
     why.textContent = ok && !check.ok ? "printed all the same" : check.reason;
     if (!ok && check.mend) {
-      const press = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: PRESSES[check.mend](check) });
+      const press = Object.assign(document.createElement("button"), {
+        type: "button",
+        className: "plain",
+        textContent: PRESSES[check.mend](check),
+      });
       press.addEventListener("click", () => this.mend(check));
       cell.append(press);
     }
@@ -94,17 +137,35 @@ export class PrintDesk {
 
   async mend(check) {
     const { dataset } = this.box;
-    if (check.mend === "ppi") { this.setPpi(check.value); this.wallPpi(check.value); }
-    else if (check.mend === "ground") { id("print-on").checked = true; this.check(); }
-    else if (check.mend === "accept") { this.accepted.add(check.name); this.check(); }
-    else if (check.mend === "enlarge") window.htmx.ajax("POST", dataset.enlarge, { target: "#jobs", swap: "outerHTML", values: { times: check.value } });
-    else if (check.mend === "join") window.htmx.ajax("POST", dataset.enlarge, { target: "#jobs", swap: "outerHTML", values: { times: "1", edges: "joined" } });
-    else window.location.assign(dataset.bench);
+    if (check.mend === "ppi") {
+      this.setPpi(check.value);
+      this.wallPpi(check.value);
+    } else if (check.mend === "ground") {
+      id("print-on").checked = true;
+      this.check();
+    } else if (check.mend === "accept") {
+      this.accepted.add(check.name);
+      this.check();
+    } else if (check.mend === "enlarge") {
+      window.htmx.ajax("POST", dataset.enlarge, { target: "#jobs", swap: "outerHTML", values: { times: check.value } });
+    } else if (check.mend === "join") {
+      window.htmx.ajax("POST", dataset.enlarge, {
+        target: "#jobs",
+        swap: "outerHTML",
+        values: { times: "1", edges: "joined" },
+      });
+    } else window.location.assign(dataset.bench);
   }
 
   async send() {
     id("send-order").disabled = true;
-    const values = { goods: this.goods, ppi: this.ppi, copies: id("copies").value, ground: this.ground, accepted: [...this.accepted] };
+    const values = {
+      goods: this.goods,
+      ppi: this.ppi,
+      copies: id("copies").value,
+      ground: this.ground,
+      accepted: [...this.accepted],
+    };
     await window.htmx.ajax("POST", this.box.dataset.order, { target: "#orders", swap: "outerHTML", values });
     this.check();
   }

@@ -33,15 +33,47 @@ class ProofWall {
     this.wall = JSON.parse(id("wall-kept").textContent);
     this.wall.ppi = this.of.of === "canvas" ? Number(main.dataset.ppi) : this.wall.ppi;
     this.link = new BenchLink();
-    this.draft = new Draft(JSON.parse(id("draft").textContent), { link: this.link, told: note, show: (wall) => this.take(wall), state: (facts) => this.stepsShown(facts) });
-    this.looks = new Looks(id("looks"), this.link, this.of, this.wall, { chosen: (look) => this.tell(look), changed: (settled) => this.changed(settled), scaled: (scale) => this.scaled(scale) });
-    this.close = new CloseUp(id("cloth"), this.link, this.of, this.wall, { namesOf, viewed: (zoom) => { if (checked("view") === "close") id("scale-words").textContent = `${Math.round(zoom * 100)} %`; } });
+    this.draft = new Draft(JSON.parse(id("draft").textContent), {
+      link: this.link,
+      told: note,
+      show: (wall) => this.take(wall),
+      state: (facts) => this.stepsShown(facts),
+    });
+    this.looks = new Looks(id("looks"), this.link, this.of, this.wall, {
+      chosen: (look) => this.tell(look),
+      changed: (settled) => this.changed(settled),
+      scaled: (scale) => this.scaled(scale),
+    });
+    this.close = new CloseUp(id("cloth"), this.link, this.of, this.wall, {
+      namesOf,
+      viewed: (zoom) => {
+        if (checked("view") === "close") id("scale-words").textContent = `${Math.round(zoom * 100)} %`;
+      },
+    });
     this.loupe = new Loupe(this.looks, this.link, this.of, this.wall);
     this.colourways = new Colourways(this.link, this.of, this.wall, {
-      changed: (name, settled) => { this.changed(settled); this.wall.panels.forEach((one, n) => { if (one.colours === name) this.looks.draw(n); }); },
-      renamed: (from, to) => { this.wall.panels.forEach((one) => { if (one.colours === from) one.colours = to; }); this.reshow(); },
-      gone: (name) => { this.wall.panels.forEach((one) => { if (one.colours === name) delete one.colours; }); this.reshow(); },
-      hang: (names) => { this.row(names.map((colours) => ({ colours }))); this.fillShown(); },
+      changed: (name, settled) => {
+        this.changed(settled);
+        this.wall.panels.forEach((one, n) => {
+          if (one.colours === name) this.looks.draw(n);
+        });
+      },
+      renamed: (from, to) => {
+        this.wall.panels.forEach((one) => {
+          if (one.colours === from) one.colours = to;
+        });
+        this.reshow();
+      },
+      gone: (name) => {
+        this.wall.panels.forEach((one) => {
+          if (one.colours === name) delete one.colours;
+        });
+        this.reshow();
+      },
+      hang: (names) => {
+        this.row(names.map((colours) => ({ colours })));
+        this.fillShown();
+      },
     });
     this.fillShown();
     this.desk = new PrintDesk(id("docket"), this.link, this.of, { setPpi: (ppi) => this.setPpi(ppi) });
@@ -70,46 +102,113 @@ class ProofWall {
   }
 
   listen() {
-    document.querySelectorAll("input[name=view]").forEach((input) => input.addEventListener("change", () => this.see(checked("view"))));
+    document
+      .querySelectorAll("input[name=view]")
+      .forEach((input) => input.addEventListener("change", () => this.see(checked("view"))));
     id("add-look").addEventListener("change", ({ target }) => {
       const { value } = target;
-      if (value === "own") { target.value = ""; id("new-surface").querySelector("input[type=file]").click(); return; }
-      if (value === "versions") { this.row([...id("look-shown").options].map((one) => JSON.parse(one.value)).filter((one) => one.version).slice(0, 3)); target.value = ""; return; }
+      if (value === "own") {
+        target.value = "";
+        id("new-surface").querySelector("input[type=file]").click();
+        return;
+      }
+      if (value === "versions") {
+        this.row(
+          [...id("look-shown").options]
+            .map((one) => JSON.parse(one.value))
+            .filter((one) => one.version)
+            .slice(0, 3),
+        );
+        target.value = "";
+        return;
+      }
       if (target.value && this.room()) this.looks.add(JSON.parse(target.value));
       target.value = "";
     });
     id("new-surface").addEventListener("change", () => this.hangOwn());
-    document.querySelectorAll("[data-look]").forEach((input) => (input.type === "color" ? ["input", "change"] : ["change"]).forEach((kind) => input.addEventListener(kind, () => {
-      if (!input.checkValidity()) { refuse(input.title); this.tell(this.looks.look); return; }
-      this.looks.set({ [input.dataset.look]: input.type === "color" ? input.value : Number(input.value) }, this.looks.at, kind === "change");
-    })));
-    document.querySelectorAll("[data-metres]").forEach((button) => button.addEventListener("click", () => this.looks.set({ metres: Number(button.dataset.metres) })));
-    id("look-shown").addEventListener("change", ({ target }) => this.looks.set({ version: 0, layer: 0, colours: "", ...JSON.parse(target.value) }));
+    document.querySelectorAll("[data-look]").forEach((input) =>
+      (input.type === "color" ? ["input", "change"] : ["change"]).forEach((kind) =>
+        input.addEventListener(kind, () => {
+          if (!input.checkValidity()) {
+            refuse(input.title);
+            this.tell(this.looks.look);
+            return;
+          }
+          this.looks.set(
+            { [input.dataset.look]: input.type === "color" ? input.value : Number(input.value) },
+            this.looks.at,
+            kind === "change",
+          );
+        }),
+      ),
+    );
+    document
+      .querySelectorAll("[data-metres]")
+      .forEach((button) =>
+        button.addEventListener("click", () => this.looks.set({ metres: Number(button.dataset.metres) })),
+      );
+    id("look-shown").addEventListener("change", ({ target }) =>
+      this.looks.set({ version: 0, layer: 0, colours: "", ...JSON.parse(target.value) }),
+    );
     id("loupe").addEventListener("click", () => this.turnLoupe());
-    document.addEventListener("keydown", (event) => { if (event.key === "l" && !event.target.matches("input, select, textarea")) this.turnLoupe(); });
+    document.addEventListener("keydown", (event) => {
+      if (event.key === "l" && !event.target.matches("input, select, textarea")) this.turnLoupe();
+    });
     id("look-off").addEventListener("click", () => this.looks.takeOff());
     id("look-left").addEventListener("click", () => this.looks.left());
-    id("vision").addEventListener("change", ({ target }) => { this.wall.vision = target.value; this.changed(); this.looks.arrange(); });
-    ["input", "change"].forEach((kind) => id("ground").addEventListener(kind, ({ target }) => { this.wall.cloth = target.value; this.changed(kind === "change"); this.looks.arrange(); }));
+    id("vision").addEventListener("change", ({ target }) => {
+      this.wall.vision = target.value;
+      this.changed();
+      this.looks.arrange();
+    });
+    ["input", "change"].forEach((kind) =>
+      id("ground").addEventListener(kind, ({ target }) => {
+        this.wall.cloth = target.value;
+        this.changed(kind === "change");
+        this.looks.arrange();
+      }),
+    );
     id("ppi")?.addEventListener("change", ({ target }) => {
       const ppi = Number(target.value);
-      if (!(ppi >= 10 && ppi <= 2400)) { refuse(target.title); target.value = String(this.wall.ppi); return; }
+      if (!(ppi >= 10 && ppi <= 2400)) {
+        refuse(target.title);
+        target.value = String(this.wall.ppi);
+        return;
+      }
       this.setPpi(ppi);
       this.desk.setPpi(ppi);
     });
     id("set-screen").addEventListener("click", () => this.setScreen());
-    document.querySelectorAll("button[data-gauge]").forEach((one) => one.addEventListener("click", () => this.press(one.dataset.gauge)));
+    document
+      .querySelectorAll("button[data-gauge]")
+      .forEach((one) => one.addEventListener("click", () => this.press(one.dataset.gauge)));
     for (const way of ["undo", "redo"]) id(way).addEventListener("click", () => this.draft[way]());
     document.addEventListener("keydown", (event) => {
-      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z" || event.target.matches("input[type=text], input:not([type])")) return;
+      if (
+        !(event.ctrlKey || event.metaKey) ||
+        event.key.toLowerCase() !== "z" ||
+        event.target.matches("input[type=text], input:not([type])")
+      ) {
+        return;
+      }
       event.preventDefault();
       if (event.shiftKey) this.draft.redo();
       else this.draft.undo();
     });
     this.draft.before(id("keep"));
-    document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.id === "keep" && event.detail.successful) this.draft.refresh(); });
+    document.body.addEventListener("htmx:afterRequest", (event) => {
+      if (event.detail.elt.id === "keep" && event.detail.successful) this.draft.refresh();
+    });
     takeOut(id("take-it-out"));
-    document.body.addEventListener("orvix-changed", () => { clearTimeout(this.soon); this.soon = setTimeout(() => { this.looks.rehang(); this.read(); this.desk.check(); if (checked("view") === "close") this.close.show(); }, 250); });
+    document.body.addEventListener("orvix-changed", () => {
+      clearTimeout(this.soon);
+      this.soon = setTimeout(() => {
+        this.looks.rehang();
+        this.read();
+        this.desk.check();
+        if (checked("view") === "close") this.close.show();
+      }, 250);
+    });
   }
 
   // A surface from a picture hangs at once; it is fitted on its own page, and the wall follows.
@@ -117,7 +216,10 @@ class ProofWall {
     if (!this.room()) return;
     const answer = await post(id("new-surface").action, new FormData(id("new-surface")));
     id("new-surface").reset();
-    if (answer.refused) { refuse(answer.refused); return; }
+    if (answer.refused) {
+      refuse(answer.refused);
+      return;
+    }
     const look = { kind: "surface", surface: answer.surface };
     const group = document.querySelector('#add-look option[value="own"]');
     group.before(new Option(`${answer.name}, ${answer.size}`, JSON.stringify(look)));
@@ -142,12 +244,18 @@ class ProofWall {
   // Colourways are among what a look may show.
   fillShown() {
     const group = id("shown-colours");
-    group.replaceChildren(...(this.wall.colourways ?? []).map(({ name }) => new Option(name, JSON.stringify({ colours: name }))));
+    group.replaceChildren(
+      ...(this.wall.colourways ?? []).map(({ name }) => new Option(name, JSON.stringify({ colours: name }))),
+    );
     group.hidden = !group.children.length;
     if (this.looks.look) this.tell(this.looks.look);
   }
 
-  reshow() { this.changed(); this.fillShown(); this.looks.rehang(); }
+  reshow() {
+    this.changed();
+    this.fillShown();
+    this.looks.rehang();
+  }
 
   turnLoupe() {
     const on = id("loupe").getAttribute("aria-pressed") !== "true";
@@ -173,9 +281,19 @@ class ProofWall {
   // The values of the look that is chosen.
   tell(look) {
     id("look-name").textContent = titleOf(look);
-    document.querySelectorAll("#look-bar [data-for]").forEach((one) => one.classList.toggle("hidden", !one.dataset.for.includes(look.kind)));
-    document.querySelectorAll("[data-look]").forEach((input) => { if (input.dataset.look in look && input !== document.activeElement) input.value = String(look[input.dataset.look]); });
-    const shown = JSON.stringify(Object.fromEntries(["version", "layer", "colours"].filter((name) => look[name]).map((name) => [name, look[name]])));
+    document
+      .querySelectorAll("#look-bar [data-for]")
+      .forEach((one) => one.classList.toggle("hidden", !one.dataset.for.includes(look.kind)));
+    document.querySelectorAll("[data-look]").forEach((input) => {
+      if (input.dataset.look in look && input !== document.activeElement) {
+        input.value = String(look[input.dataset.look]);
+      }
+    });
+    const shown = JSON.stringify(
+      Object.fromEntries(
+        ["version", "layer", "colours"].filter((name) => look[name]).map((name) => [name, look[name]]),
+      ),
+    );
     id("look-shown").value = [...id("look-shown").options].some((one) => one.value === shown) ? shown : "{}";
     id("look-off").disabled = this.wall.panels.length === 1;
     const { repeat } = this.looks ?? {};
@@ -187,7 +305,7 @@ class ProofWall {
   lines() {
     const px = this.told?.line_px;
     if (px === undefined) return;
-    const mm = (px ?? 0) / (this.wall.ppi || 300) * MM_AN_INCH;
+    const mm = ((px ?? 0) / (this.wall.ppi || 300)) * MM_AN_INCH;
     id("line-size").textContent = px === null ? "no thin lines" : `lines from ${mm.toFixed(mm < 1 ? 2 : 1)} mm`;
   }
 
@@ -196,14 +314,27 @@ class ProofWall {
     const step = STEPS_MM.find((one) => one * scale >= 46) ?? STEPS_MM.at(-1);
     const width = this.main.clientWidth;
     const ticks = Array.from({ length: Math.ceil(width / (step * scale)) }, (_, n) => n * step);
-    const lines = ticks.flatMap((mm) => [svg("line", { x1: mm * scale + 16, x2: mm * scale + 16, y1: 0, y2: 9 }), Object.assign(svg("text", { x: mm * scale + 20, y: 17 }), { textContent: mm ? String(mm >= 10 && step >= 10 ? mm / 10 : mm) : step >= 10 ? "0 cm" : "0 mm" })]);
+    const lines = ticks.flatMap((mm) => [
+      svg("line", { x1: mm * scale + 16, x2: mm * scale + 16, y1: 0, y2: 9 }),
+      Object.assign(svg("text", { x: mm * scale + 20, y: 17 }), {
+        textContent: mm ? String(mm >= 10 && step >= 10 ? mm / 10 : mm) : step >= 10 ? "0 cm" : "0 mm",
+      }),
+    ]);
     const drawing = svg("svg", { width, height: 22 });
     drawing.append(svg("line", { x1: 0, x2: width, y1: 0.5, y2: 0.5 }), ...lines);
     id("rule-line").replaceChildren(drawing);
     const ppi = screenPpi.get();
-    if (this.looks?.seatMm) { id("scale-words").textContent = `for an eye at ${SEAT_MM / 1000} m${ppi ? "" : `, ${USUAL_SCREEN_PPI} px an inch`}`; return; }
+    if (this.looks?.seatMm) {
+      id("scale-words").textContent =
+        `for an eye at ${SEAT_MM / 1000} m${ppi ? "" : `, ${USUAL_SCREEN_PPI} px an inch`}`;
+      return;
+    }
     const ratio = (ppi || USUAL_SCREEN_PPI) / MM_AN_INCH / scale;
-    id("scale-words").textContent = this.looks?.trueScale ? (ppi ? `at true size, ${ppi} px an inch` : `at true size on a screen of ${USUAL_SCREEN_PPI} px an inch`) : `one scale for all: 1 : ${ratio.toFixed(1)}, ${Math.round(100 * scale)} px = 10 cm`;
+    id("scale-words").textContent = this.looks?.trueScale
+      ? ppi
+        ? `at true size, ${ppi} px an inch`
+        : `at true size on a screen of ${USUAL_SCREEN_PPI} px an inch`
+      : `one scale for all: 1 : ${ratio.toFixed(1)}, ${Math.round(100 * scale)} px = 10 cm`;
   }
 
   see(how) {
@@ -212,7 +343,11 @@ class ProofWall {
     id("look-bar").classList.toggle("hidden", how === "close");
     id("cloth").classList.toggle("hidden", how !== "close");
     id("set-screen").classList.toggle("hidden", how !== "true" && how !== "sight");
-    if (how === "close") { this.close.show(); this.overlay(); return; }
+    if (how === "close") {
+      this.close.show();
+      this.overlay();
+      return;
+    }
     this.looks.seatMm = how === "sight" ? SEAT_MM : 0;
     this.looks.trueScale = how === "true" || how === "sight" ? (screenPpi.get() || USUAL_SCREEN_PPI) / MM_AN_INCH : 0;
     this.looks.arrange();
@@ -220,10 +355,18 @@ class ProofWall {
 
   setScreen() {
     const [dialog, range] = [id("screen-dialog"), id("screen-range")];
-    const shown = () => { id("screen-ppi").textContent = range.value; id("card-bar").style.width = `${(CARD_MM / MM_AN_INCH) * Number(range.value)}px`; };
+    const shown = () => {
+      id("screen-ppi").textContent = range.value;
+      id("card-bar").style.width = `${(CARD_MM / MM_AN_INCH) * Number(range.value)}px`;
+    };
     range.value = String(screenPpi.get() || USUAL_SCREEN_PPI);
     range.oninput = shown;
-    dialog.onclose = () => { if (dialog.returnValue === "keep") { screenPpi.put(Number(range.value)); this.see(checked("view")); } };
+    dialog.onclose = () => {
+      if (dialog.returnValue === "keep") {
+        screenPpi.put(Number(range.value));
+        this.see(checked("view"));
+      }
+    };
     shown();
     dialog.showModal();
   }
@@ -241,7 +384,9 @@ class ProofWall {
   }
 
   fit(fits, joined) {
-    const [verdict, number, unit, under] = ["verdict", "number", "unit", "under"].map((name) => id("fits").querySelector(`[data-${name}]`));
+    const [verdict, number, unit, under] = ["verdict", "number", "unit", "under"].map((name) =>
+      id("fits").querySelector(`[data-${name}]`),
+    );
     const closing = fits.filter((one) => one.closes).length;
     const good = closing === fits.length;
     verdict.textContent = good ? (joined || fits.length ? "closes" : "edges are open") : "does not close";
@@ -249,14 +394,21 @@ class ProofWall {
     number.textContent = fits.length ? `${closing} of ${fits.length}` : "–";
     unit.textContent = fits.length ? "close" : "no grains";
     under.textContent = fits.map((one) => `${one.grain} v${one.version}`).join(", ");
-    id("fits").title = fitParts(fits, joined).map((one) => one.textContent).join("\n");
+    id("fits").title = fitParts(fits, joined)
+      .map((one) => one.textContent)
+      .join("\n");
   }
 
   // Where a reading is, is seen up close.
   press(gauge) {
     this.gauge = this.gauge === gauge ? null : gauge;
-    document.querySelectorAll("button[data-gauge]").forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
-    if (this.gauge && checked("view") !== "close") { document.querySelector('input[name="view"][value="close"]').checked = true; this.see("close"); }
+    document
+      .querySelectorAll("button[data-gauge]")
+      .forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
+    if (this.gauge && checked("view") !== "close") {
+      document.querySelector('input[name="view"][value="close"]').checked = true;
+      this.see("close");
+    }
     this.overlay();
   }
 

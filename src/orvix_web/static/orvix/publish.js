@@ -9,9 +9,18 @@ export class Publishing {
   constructor({ recipe = () => null, ready = async () => {}, splitHref, published, dropped, split }) {
     Object.assign(this, { recipe, ready, splitHref, published, dropped, split });
     document.addEventListener("click", (event) => this.pressed(event.target));
-    document.addEventListener("submit", (event) => { if (event.target.id === "split-form") { event.preventDefault(); this.splitOff(event.target); } });
-    document.body.addEventListener("htmx:configRequest", (event) => { if (event.detail.elt.id === "publish-form") this.told(event.detail.parameters); });
-    document.body.addEventListener("htmx:afterRequest", (event) => { if (event.detail.elt.id === "publish-form" && event.detail.successful) this.published(event.detail.xhr); });
+    document.addEventListener("submit", (event) => {
+      if (event.target.id === "split-form") {
+        event.preventDefault();
+        this.splitOff(event.target);
+      }
+    });
+    document.body.addEventListener("htmx:configRequest", (event) => {
+      if (event.detail.elt.id === "publish-form") this.told(event.detail.parameters);
+    });
+    document.body.addEventListener("htmx:afterRequest", (event) => {
+      if (event.detail.elt.id === "publish-form" && event.detail.successful) this.published(event.detail.xhr);
+    });
   }
 
   told(parameters) {
@@ -26,7 +35,10 @@ export class Publishing {
       await this.ready();
       if (Number(id("publish-box").dataset.followers)) id("publish-dialog").showModal();
       else id("publish-form").requestSubmit();
-    } else if (target.closest("[data-drop-draft]")) { id("publish-dialog").close(); this.dropped(); }
+    } else if (target.closest("[data-drop-draft]")) {
+      id("publish-dialog").close();
+      this.dropped();
+    }
   }
 
   async splitOff(form) {
@@ -34,7 +46,11 @@ export class Publishing {
     const values = { name: form.elements.name.value };
     this.told(values);
     const told = await post(this.splitHref, values);
-    if (told.refused) { id("publish-dialog").close(); refuse(told.refused); return; }
+    if (told.refused) {
+      id("publish-dialog").close();
+      refuse(told.refused);
+      return;
+    }
     this.split(told);
   }
 }

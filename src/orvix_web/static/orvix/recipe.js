@@ -7,12 +7,20 @@ export function fractionOf(text) {
   return Number(above) / Number(below);
 }
 
-const plain = (recipe) => ({ ...recipe, format: 0, version: 0, stagger: recipe.repeat === "straight" ? 0 : fractionOf(recipe.stagger).toFixed(9) });
+const plain = (recipe) => ({
+  ...recipe,
+  format: 0,
+  version: 0,
+  stagger: recipe.repeat === "straight" ? 0 : fractionOf(recipe.stagger).toFixed(9),
+});
 export const sameRecipe = (a, b) => same(plain(a), plain(b));
 
 // A row of colours as data: [[number, "#rrggbb"], ...].
 function readColours(box) {
-  return [...box.querySelectorAll(".colour-row")].map((row) => [Number(row.querySelector("input[type=number]").value), row.querySelector("input[type=color]").value]);
+  return [...box.querySelectorAll(".colour-row")].map((row) => [
+    Number(row.querySelector("input[type=number]").value),
+    row.querySelector("input[type=color]").value,
+  ]);
 }
 
 export class RecipeCards {
@@ -37,7 +45,9 @@ export class RecipeCards {
     inside[parts.at(-1)] = path === "stagger" ? String(value) : value;
   }
 
-  get(path) { return path.split(".").reduce((inside, part) => inside[part], this.recipe); }
+  get(path) {
+    return path.split(".").reduce((inside, part) => inside[part], this.recipe);
+  }
 
   // A change that other rows do not depend on: the cards stay as they are.
   change(path, value, settled = true) {
@@ -53,10 +63,14 @@ export class RecipeCards {
   }
 
   // A change after which there are other cards.
-  rebuild(recipe) { return this.turn(() => this.takeCards(recipe, { store: true })); }
+  rebuild(recipe) {
+    return this.turn(() => this.takeCards(recipe, { store: true }));
+  }
 
   // A recipe that is stored already: undone, redone, or changed in another window.
-  show(recipe) { return this.turn(() => this.takeCards(recipe, { store: false })); }
+  show(recipe) {
+    return this.turn(() => this.takeCards(recipe, { store: false }));
+  }
 
   async takeCards(recipe, { store }) {
     const before = this.recipe;
@@ -74,9 +88,16 @@ export class RecipeCards {
 
   async fetchCards(recipe) {
     const headers = { ...JSON.parse(document.body.getAttribute("hx-headers")), "HX-Request": "true" };
-    const answer = await fetch(this.address, { method: "POST", headers, body: new URLSearchParams({ recipe: JSON.stringify(recipe) }) });
+    const answer = await fetch(this.address, {
+      method: "POST",
+      headers,
+      body: new URLSearchParams({ recipe: JSON.stringify(recipe) }),
+    });
     const html = await answer.text();
-    if (!answer.ok) { document.getElementById("refusals").innerHTML = html; return null; }
+    if (!answer.ok) {
+      document.getElementById("refusals").innerHTML = html;
+      return null;
+    }
     const kept = this.box.closest(".side").scrollTop;
     this.box.innerHTML = html;
     this.recipe = JSON.parse(this.box.querySelector("#recipe").textContent);
@@ -85,7 +106,9 @@ export class RecipeCards {
     return html;
   }
 
-  copy() { return JSON.parse(JSON.stringify(this.recipe)); }
+  copy() {
+    return JSON.parse(JSON.stringify(this.recipe));
+  }
 
   addStep(name, values = {}) {
     const next = this.copy();
@@ -105,7 +128,9 @@ export class RecipeCards {
     if (target.dataset.path) {
       const value = target.type === "checkbox" ? target.checked : target.value;
       this.change(target.dataset.path, value);
-      if (target.dataset.path === "repeat") this.box.querySelector("#stagger-row").classList.toggle("hidden", value === "straight");
+      if (target.dataset.path === "repeat") {
+        this.box.querySelector("#stagger-row").classList.toggle("hidden", value === "straight");
+      }
     } else if (target.closest("[data-colours]")) {
       const rows = target.closest("[data-colours]");
       this.change(rows.dataset.colours, readColours(rows));
@@ -114,7 +139,10 @@ export class RecipeCards {
       this.rebuild(next);
     } else if (target.id === "source-pick") {
       const given = next.source.values.file;
-      next.source = { name: target.value, values: given && ["photo", "picture"].includes(target.value) ? { file: given } : {} };
+      next.source = {
+        name: target.value,
+        values: given && ["photo", "picture"].includes(target.value) ? { file: given } : {},
+      };
       this.rebuild(next);
     } else if (target.dataset.inner) {
       const parts = target.dataset.inner.split(".");

@@ -18,7 +18,10 @@ export class Reference {
     field.value = "";
     if (!file) return;
     const picture = await createImageBitmap(file).catch(() => null);
-    if (!picture) { this.pick(null, `${file.name} is no picture that can be shown.`); return; }
+    if (!picture) {
+      this.pick(null, `${file.name} is no picture that can be shown.`);
+      return;
+    }
     Object.assign(this.screen, { width: picture.width, height: picture.height });
     this.context = this.screen.getContext("2d", { willReadFrequently: true });
     this.context.drawImage(picture, 0, 0);
@@ -34,18 +37,36 @@ export class Reference {
     Object.assign(this.box.style, { left: `${this.left}px`, top: `${this.top}px` });
   }
 
-  resize(width) { this.width = Math.max(width, LEAST_PX); this.screen.style.width = `${this.width}px`; }
+  resize(width) {
+    this.width = Math.max(width, LEAST_PX);
+    this.screen.style.width = `${this.width}px`;
+  }
 
   dragged(handle, move) {
     let from = null;
-    handle.addEventListener("pointerdown", (event) => { from = [event.clientX, event.clientY]; handle.setPointerCapture(event.pointerId); event.stopPropagation(); });
-    handle.addEventListener("pointermove", (event) => { if (!from) return; move(event.clientX - from[0], event.clientY - from[1]); from = [event.clientX, event.clientY]; });
-    for (const end of ["pointerup", "pointercancel"]) handle.addEventListener(end, () => { from = null; });
+    handle.addEventListener("pointerdown", (event) => {
+      from = [event.clientX, event.clientY];
+      handle.setPointerCapture(event.pointerId);
+      event.stopPropagation();
+    });
+    handle.addEventListener("pointermove", (event) => {
+      if (!from) return;
+      move(event.clientX - from[0], event.clientY - from[1]);
+      from = [event.clientX, event.clientY];
+    });
+    for (const end of ["pointerup", "pointercancel"]) {
+      handle.addEventListener(end, () => {
+        from = null;
+      });
+    }
   }
 
   pressed(event) {
     const { left, top, width, height } = this.screen.getBoundingClientRect();
-    const at = [((event.clientX - left) / width) * this.screen.width, ((event.clientY - top) / height) * this.screen.height].map(Math.floor);
+    const at = [
+      ((event.clientX - left) / width) * this.screen.width,
+      ((event.clientY - top) / height) * this.screen.height,
+    ].map(Math.floor);
     const [red, green, blue, alpha] = this.context.getImageData(...at, 1, 1).data;
     if (alpha) this.pick(`#${[red, green, blue].map((one) => one.toString(16).padStart(2, "0")).join("")}`);
   }

@@ -9,14 +9,18 @@ export class Selection {
   }
 
   // How forms name what is selected, the last ticked last.
-  get keys() { return [...this.chosen]; }
+  get keys() {
+    return [...this.chosen];
+  }
 
   tick(key, on) {
     this.chosen.delete(key);
     if (on) this.chosen.add(key);
   }
 
-  clear() { this.chosen.clear(); }
+  clear() {
+    this.chosen.clear();
+  }
 
   // Tick the boxes of a list that was made anew; which keys are selected but not in it.
   follow(boxes) {

@@ -14,8 +14,12 @@ export class Selector {
     Object.assign(this, { link, picture, home, layers, facts, onChange, box: null, paths: [], seen: 0 });
     this.svg = id("selected-paths");
     id("select-kind").addEventListener("change", () => this.shown());
-    document.querySelectorAll("[data-select]").forEach((one) => one.addEventListener("click", () => this.acts(one.dataset.select)));
-    id("take-as").addEventListener("click", ({ target }) => { if (target.value) this.takeAs(target.value); });
+    document
+      .querySelectorAll("[data-select]")
+      .forEach((one) => one.addEventListener("click", () => this.acts(one.dataset.select)));
+    id("take-as").addEventListener("click", ({ target }) => {
+      if (target.value) this.takeAs(target.value);
+    });
     this.shown();
   }
 
@@ -24,7 +28,10 @@ export class Selector {
     id("select-true-part").classList.toggle("hidden", kind !== "outline");
     id("select-colour-part").classList.toggle("hidden", !["area", "apart"].includes(kind));
     document.querySelectorAll(".selected-part").forEach((one) => one.classList.toggle("hidden", !this.box));
-    if (this.box) { const [left, top, right, bottom] = this.box; id("selected-words").textContent = `${right - left} × ${bottom - top} px selected`; }
+    if (this.box) {
+      const [left, top, right, bottom] = this.box;
+      id("selected-words").textContent = `${right - left} × ${bottom - top} px selected`;
+    }
     this.svg.dataset.box = this.box ? this.box.join() : "";
   }
 
@@ -44,18 +51,27 @@ export class Selector {
     if (this.latest > this.seen) this.news(this.latest);
   }
 
-  take(now) { this.latest = now; this.news(now); }
+  take(now) {
+    this.latest = now;
+    this.news(now);
+  }
 
   // The edge where the picture is now.
   place() {
     const { picture } = this;
-    const at = (place) => picture.seen(place).map((one) => one.toFixed(1)).join(" ");
+    const at = (place) =>
+      picture
+        .seen(place)
+        .map((one) => one.toFixed(1))
+        .join(" ");
     const d = this.paths.map((path) => `M${path.map(at).join("L")}Z`).join("");
     const made = ["under", "over"].map((name) => svg("path", { d, class: name }));
     this.svg.replaceChildren(...(d ? made : []));
   }
 
-  way(event) { return event.shiftKey ? "add" : event.ctrlKey || event.metaKey ? "subtract" : checked("select-way"); }
+  way(event) {
+    return event.shiftKey ? "add" : event.ctrlKey || event.metaKey ? "subtract" : checked("select-way");
+  }
 
   // A drag draws one; for a colour, a press says where.
   begin(event, x, y) {
@@ -69,8 +85,23 @@ export class Selector {
     const show = (px, py) => {
       const [x0, y0, x1, y1] = [Math.min(x, px), Math.min(y, py), Math.max(x, px), Math.max(y, py)];
       const [rx, ry] = [(x1 - x0) / 2, (y1 - y0) / 2];
-      const free = () => `M${places.map((place) => this.picture.seen(place).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`;
-      drawn.setAttribute("d", kind === "rectangle" ? `M${x0} ${y0}H${x1}V${y1}H${x0}Z` : kind === "ellipse" ? `M${x0} ${y0 + ry}a${rx} ${ry} 0 1 1 ${2 * rx} 0a${rx} ${ry} 0 1 1 ${-2 * rx} 0` : free());
+      const free = () =>
+        `M${places
+          .map((place) =>
+            this.picture
+              .seen(place)
+              .map((one) => one.toFixed(1))
+              .join(" "),
+          )
+          .join("L")}Z`;
+      drawn.setAttribute(
+        "d",
+        kind === "rectangle"
+          ? `M${x0} ${y0}H${x1}V${y1}H${x0}Z`
+          : kind === "ellipse"
+            ? `M${x0} ${y0 + ry}a${rx} ${ry} 0 1 1 ${2 * rx} 0a${rx} ${ry} 0 1 1 ${-2 * rx} 0`
+            : free(),
+      );
       if (!drawn.parentNode) this.svg.append(drawn);
     };
     if (kind === "area" || kind === "apart") return { end: () => this.byColour(start, kind, way) };
@@ -82,29 +113,58 @@ export class Selector {
       end: (px, py) => {
         drawn.remove();
         const far = Math.hypot(px - x, py - y);
-        if (far < LEAST_PX && places.length < 6) { if (this.box && way === "new") this.ask({ kind: "none" }); return; }
+        if (far < LEAST_PX && places.length < 6) {
+          if (this.box && way === "new") this.ask({ kind: "none" });
+          return;
+        }
         // On a canvas that ends at its borders, a selection keeps to whole px of it.
-        const make = kind === "outline" ? { kind: "drawn", places: [...places, at(px, py)].map(round), closed: true, true_form: id("select-true").checked } : { kind, start: this.whole(start), end: this.whole(at(px, py)) };
+        const make =
+          kind === "outline"
+            ? {
+                kind: "drawn",
+                places: [...places, at(px, py)].map(round),
+                closed: true,
+                true_form: id("select-true").checked,
+              }
+            : { kind, start: this.whole(start), end: this.whole(at(px, py)) };
         this.ask({ kind: "shape", make }, way);
       },
       drop: () => drawn.remove(),
     };
   }
 
-  whole(place) { return place.map((one) => Math.round(one)); }
-
-  byColour(at, kind, way) {
-    const [x, y] = at.map((one, axis) => Math.min(Math.max(Math.floor(one), 0), [this.facts.width, this.facts.height][axis] - 1));
-    this.ask({ kind: "colour", x, y, tolerance: number("select-tolerance") / 100, all: id("select-all-layers").checked, apart: kind === "apart", layer: this.layers.layer().id }, way);
+  whole(place) {
+    return place.map((one) => Math.round(one));
   }
 
-  ask(by, way = "new") { this.link.edit({ what: "select", by, way }); }
+  byColour(at, kind, way) {
+    const [x, y] = at.map((one, axis) =>
+      Math.min(Math.max(Math.floor(one), 0), [this.facts.width, this.facts.height][axis] - 1),
+    );
+    this.ask(
+      {
+        kind: "colour",
+        x,
+        y,
+        tolerance: number("select-tolerance") / 100,
+        all: id("select-all-layers").checked,
+        apart: kind === "apart",
+        layer: this.layers.layer().id,
+      },
+      way,
+    );
+  }
+
+  ask(by, way = "new") {
+    this.link.edit({ what: "select", by, way });
+  }
 
   acts(what) {
     const px = number("select-px");
     const acts = {
       layer: () => this.ask({ kind: "layer", layer: this.layers.chosen }, checked("select-way")),
-      grow: () => this.ask({ kind: "grow", px: Math.round(px) }), shrink: () => this.ask({ kind: "grow", px: -Math.round(px) }),
+      grow: () => this.ask({ kind: "grow", px: Math.round(px) }),
+      shrink: () => this.ask({ kind: "grow", px: -Math.round(px) }),
       feather: () => this.ask({ kind: "feather", px }),
     };
     (acts[what] ?? (() => this.ask({ kind: what })))();

@@ -22,8 +22,13 @@ export class ShapeEditor {
     this.shown();
   }
 
-  get on() { return document.querySelector("input[name=mode][value=shape]").checked; }
-  get inHand() { const layer = this.layers.layer(); return layer?.shape && this.layers.chosen === layer.id ? layer : null; }
+  get on() {
+    return document.querySelector("input[name=mode][value=shape]").checked;
+  }
+  get inHand() {
+    const layer = this.layers.layer();
+    return layer?.shape && this.layers.chosen === layer.id ? layer : null;
+  }
 
   shown() {
     if (this.tile && this.inHand?.id === this.tile.over) {
@@ -43,7 +48,10 @@ export class ShapeEditor {
       // Lines that were drawn first are painted each in its colour; what is painted takes another colour as a whole.
       id("shape-own").checked = !inHand.shape.brush && !inHand.shape.fill;
     }
-    id("shape-own").parentElement.classList.toggle("hidden", !this.some.some(({ shape }) => shape.pieces.some((one) => one.colour)));
+    id("shape-own").parentElement.classList.toggle(
+      "hidden",
+      !this.some.some(({ shape }) => shape.pieces.some((one) => one.colour)),
+    );
     this.last = inHand?.id;
     this.place();
   }
@@ -53,18 +61,32 @@ export class ShapeEditor {
     const { brush, size, colour, second } = this.hand();
     const outlined = id("shape-outline").value && brush;
     const fill = id("shape-fill").value;
-    return { fill: fill ? colour : "", ...(outlined ? { brush, size } : {}), colour: fill === "colour" && outlined ? second : colour, second_colour: second, press: this.press.value };
+    return {
+      fill: fill ? colour : "",
+      ...(outlined ? { brush, size } : {}),
+      colour: fill === "colour" && outlined ? second : colour,
+      second_colour: second,
+      press: this.press.value,
+    };
   }
 
   // The shapes that are selected, the current one among them.
-  get some() { return this.inHand ? this.layers.some.filter((one) => one.shape) : []; }
+  get some() {
+    return this.inHand ? this.layers.some.filter((one) => one.shape) : [];
+  }
 
   // Other values for all shapes that are selected; what is not named stays as it is.
   change(values) {
     for (const { id: layer } of this.some) {
       this.layers.turns.run(() => {
         const now = this.layers.stack.find((one) => one.id === layer);
-        if (now?.shape) this.layers.done({ what: "shape", layer, shape: { ...now.shape, ...(typeof values === "function" ? values(now.shape) : values) } });
+        if (now?.shape) {
+          this.layers.done({
+            what: "shape",
+            layer,
+            shape: { ...now.shape, ...(typeof values === "function" ? values(now.shape) : values) },
+          });
+        }
       });
     }
   }
@@ -73,7 +95,12 @@ export class ShapeEditor {
   take() {
     const told = { brush: 0, size: 0, ...this.values() };
     const own = id("shape-own").checked;
-    this.change(({ pieces, colour }) => ({ ...told, ...(own && pieces.some((one) => one.colour) ? { colour } : { pieces: pieces.map((piece) => ({ ...piece, colour: "" })) }) }));
+    this.change(({ pieces, colour }) => ({
+      ...told,
+      ...(own && pieces.some((one) => one.colour)
+        ? { colour }
+        : { pieces: pieces.map((piece) => ({ ...piece, colour: "" })) }),
+    }));
   }
 
   begin(event, x, y) {
@@ -94,17 +121,51 @@ export class ShapeEditor {
     const freely = kind === "outline" || kind === "line";
     const show = (px, py) => {
       const [x0, y0, x1, y1] = [Math.min(x, px), Math.min(y, py), Math.max(x, px), Math.max(y, py)];
-      const told = { rectangle: () => `M${x0} ${y0}H${x1}V${y1}H${x0}Z`, ellipse: () => { const [rx, ry] = [(x1 - x0) / 2, (y1 - y0) / 2]; return `M${x0} ${y0 + ry}a${rx} ${ry} 0 1 1 ${2 * rx} 0a${rx} ${ry} 0 1 1 ${-2 * rx} 0`; }, polygon: () => `M${x} ${y}L${px} ${py}` };
-      const free = () => `M${places.map((place) => this.picture.seen(place).map((n) => n.toFixed(1)).join(" ")).join("L")}`;
+      const told = {
+        rectangle: () => `M${x0} ${y0}H${x1}V${y1}H${x0}Z`,
+        ellipse: () => {
+          const [rx, ry] = [(x1 - x0) / 2, (y1 - y0) / 2];
+          return `M${x0} ${y0 + ry}a${rx} ${ry} 0 1 1 ${2 * rx} 0a${rx} ${ry} 0 1 1 ${-2 * rx} 0`;
+        },
+        polygon: () => `M${x} ${y}L${px} ${py}`,
+      };
+      const free = () =>
+        `M${places
+          .map((place) =>
+            this.picture
+              .seen(place)
+              .map((n) => n.toFixed(1))
+              .join(" "),
+          )
+          .join("L")}`;
       this.guides.replaceChildren(svg("path", { d: (told[kind] ?? free)(), class: "drawing" }));
     };
     return {
-      move: (px, py, moved) => { for (const one of moved.getCoalescedEvents?.() ?? []) places.push(at(...this.picture.at(one))); if (freely && places.length === 1) places.push(at(px, py)); show(px, py); },
+      move: (px, py, moved) => {
+        for (const one of moved.getCoalescedEvents?.() ?? []) places.push(at(...this.picture.at(one)));
+        if (freely && places.length === 1) places.push(at(px, py));
+        show(px, py);
+      },
       end: (px, py) => {
         this.guides.replaceChildren();
-        if (Math.hypot(px - x, py - y) < LEAST_PX && places.length < 6) { this.place(); return; }
+        if (Math.hypot(px - x, py - y) < LEAST_PX && places.length < 6) {
+          this.place();
+          return;
+        }
         const round = (place) => place.map((n) => Math.round(n * 64) / 64);
-        const make = freely ? { kind: "drawn", places: [...places, at(px, py)].map(round), closed: kind === "outline", true_form: kind === "outline" && id("shape-true").checked } : { kind, start: round(start), end: round(at(px, py)), ...(kind === "polygon" ? { sides: Number(id("shape-sides").value) } : {}) };
+        const make = freely
+          ? {
+              kind: "drawn",
+              places: [...places, at(px, py)].map(round),
+              closed: kind === "outline",
+              true_form: kind === "outline" && id("shape-true").checked,
+            }
+          : {
+              kind,
+              start: round(start),
+              end: round(at(px, py)),
+              ...(kind === "polygon" ? { sides: Number(id("shape-sides").value) } : {}),
+            };
         this.make(make, event.shiftKey);
       },
       drop: () => this.place(),
@@ -115,9 +176,18 @@ export class ShapeEditor {
   put({ name, pieces }, [x, y]) {
     const number = this.layers.next;
     this.layers.awaited = number;
-    const moved = pieces.map((piece) => ({ ...piece, points: piece.points.map(([px, py, ...rest]) => [px + Math.round(x), py + Math.round(y), ...rest]) }));
+    const moved = pieces.map((piece) => ({
+      ...piece,
+      points: piece.points.map(([px, py, ...rest]) => [px + Math.round(x), py + Math.round(y), ...rest]),
+    }));
     const seed = crypto.getRandomValues(new Uint32Array(1))[0];
-    this.layers.done({ what: "shape", layer: number, over: this.layers.layer().id, name: name.slice(0, 60), shape: { seed, pieces: moved, ...this.values() } });
+    this.layers.done({
+      what: "shape",
+      layer: number,
+      over: this.layers.layer().id,
+      name: name.slice(0, 60),
+      shape: { seed, pieces: moved, ...this.values() },
+    });
   }
 
   offer(key, set) {
@@ -131,19 +201,24 @@ export class ShapeEditor {
     form.append("picture", field.files[0]);
     field.value = "";
     const told = await post("/canvases/paths/read/", form);
-    if (told.refused) refuse(told.refused); else this.offer(`file:${told.name}`, told);
+    if (told.refused) refuse(told.refused);
+    else this.offer(`file:${told.name}`, told);
   }
 
   async keep() {
     const layer = this.inHand;
     const told = await post("/canvases/paths/", { name: layer.name, pieces: JSON.stringify(layer.shape.pieces) });
-    if (told.refused) refuse(told.refused); else this.offer(String(told.set), told);
+    if (told.refused) refuse(told.refused);
+    else this.offer(String(told.set), told);
   }
 
   async takeOut() {
     const key = id("path-set").value;
     const told = await post(`/canvases/paths/${key}/out/`, {});
-    if (told.refused) { refuse(told.refused); return; }
+    if (told.refused) {
+      refuse(told.refused);
+      return;
+    }
     this.sets.delete(key);
     id("path-set").querySelector(`option[value="${key}"]`).remove();
     this.shown();
@@ -151,14 +226,29 @@ export class ShapeEditor {
 
   make(make, further) {
     const layer = further ? this.inHand : null;
-    if (layer) { this.layers.done({ what: "shape", layer: layer.id, shape: layer.shape, make: { ...make, colour: this.hand().colour } }); return; }
+    if (layer) {
+      this.layers.done({
+        what: "shape",
+        layer: layer.id,
+        shape: layer.shape,
+        make: { ...make, colour: this.hand().colour },
+      });
+      return;
+    }
     const number = this.layers.next;
     this.layers.awaited = number;
     // Filled with a tile: a fill over it, clipped to it, to be scaled, turned and moved in it.
     const tile = Number(id("shape-fill").value);
     if (tile) this.tile = { tile, over: number };
     const seed = crypto.getRandomValues(new Uint32Array(1))[0];
-    this.layers.done({ what: "shape", layer: number, over: this.layers.layer().id, name: `${id("shape-kind").selectedOptions[0].textContent} ${number}`, shape: { seed, ...this.values() }, make });
+    this.layers.done({
+      what: "shape",
+      layer: number,
+      over: this.layers.layer().id,
+      name: `${id("shape-kind").selectedOptions[0].textContent} ${number}`,
+      shape: { seed, ...this.values() },
+      make,
+    });
   }
 
   // Delete the current point of the current shape; a piece of two points goes whole. False where no point is current.
@@ -186,43 +276,70 @@ export class ShapeEditor {
       const pieces = JSON.parse(JSON.stringify(layer.shape.pieces));
       const at = pieces[n].points[k];
       const [x, y] = this.home(px, py).map((one) => Math.round(one * 64) / 64);
-      if (part === "point") { [at[0], at[1]] = [x, y]; } else {
+      if (part === "point") {
+        [at[0], at[1]] = [x, y];
+      } else {
         const here = part === "before" ? 2 : 4;
         [at[here], at[here + 1]] = [x - at[0], y - at[1]];
         const other = 6 - here;
         // A smooth point stays smooth: the other handle keeps its length and turns along.
         const long = Math.hypot(at[other], at[other + 1]);
         const mine = Math.hypot(at[here], at[here + 1]);
-        if (long && mine) { at[other] = (-at[here] / mine) * long; at[other + 1] = (-at[here + 1] / mine) * long; }
+        if (long && mine) {
+          at[other] = (-at[here] / mine) * long;
+          at[other + 1] = (-at[here + 1] / mine) * long;
+        }
       }
       return { what: "shape", layer: layer.id, shape: { ...layer.shape, pieces } };
     };
     return {
-      move: (px, py) => { moved = true; const one = told(px, py); this.draw(one.shape.pieces); this.layers.try(one); },
-      end: (px, py) => { if (moved) this.layers.done(told(px, py)); },
+      move: (px, py) => {
+        moved = true;
+        const one = told(px, py);
+        this.draw(one.shape.pieces);
+        this.layers.try(one);
+      },
+      end: (px, py) => {
+        if (moved) this.layers.done(told(px, py));
+      },
       drop: () => this.layers.done({ what: "layers", layers: this.layers.stack }),
     };
   }
 
   // The points of the current shape where the picture is now, and the lines of all others: some have no other look.
   place() {
-    if (!this.on) { this.guides.replaceChildren(); return; }
+    if (!this.on) {
+      this.guides.replaceChildren();
+      return;
+    }
     this.draw(this.inHand?.shape.pieces ?? []);
   }
 
   // Press one to make its layer current.
   others() {
     const current = this.inHand?.id;
-    return this.layers.stack.filter((one) => one.shape && one.id !== current && one.visible !== false).flatMap(({ id: number, name, shape }) => {
-      const path = svg("path", { class: "other", "data-shape": number, d: shape.pieces.map((piece) => this.line(piece)).join("") });
-      path.append(Object.assign(svg("title", {}), { textContent: name }));
-      return [path];
-    });
+    return this.layers.stack
+      .filter((one) => one.shape && one.id !== current && one.visible !== false)
+      .flatMap(({ id: number, name, shape }) => {
+        const path = svg("path", {
+          class: "other",
+          "data-shape": number,
+          d: shape.pieces.map((piece) => this.line(piece)).join(""),
+        });
+        path.append(Object.assign(svg("title", {}), { textContent: name }));
+        return [path];
+      });
   }
 
   line(piece) {
-    const to = (x, y) => this.picture.seen([x, y]).map((one) => one.toFixed(1)).join(" ");
-    const sides = piece.points.map((at, k) => [at, piece.points[(k + 1) % piece.points.length]]).slice(0, piece.closed ? undefined : -1);
+    const to = (x, y) =>
+      this.picture
+        .seen([x, y])
+        .map((one) => one.toFixed(1))
+        .join(" ");
+    const sides = piece.points
+      .map((at, k) => [at, piece.points[(k + 1) % piece.points.length]])
+      .slice(0, piece.closed ? undefined : -1);
     return `M${to(...piece.points[0])}${sides.map(([a, b]) => `C${to(a[0] + a[4], a[1] + a[5])} ${to(b[0] + b[2], b[1] + b[3])} ${to(b[0], b[1])}`).join("")}`;
   }
 
@@ -233,13 +350,30 @@ export class ShapeEditor {
       parts.push(svg("path", { class: "sides", d: this.line(piece) }));
       piece.points.forEach((at, k) => {
         const [x, y] = this.picture.seen(at);
-        for (const [part, here] of [["before", 2], ["after", 4]]) {
+        for (const [part, here] of [
+          ["before", 2],
+          ["after", 4],
+        ]) {
           if (!at[here] && !at[here + 1]) continue;
           const [hx, hy] = this.picture.seen([at[0] + at[here], at[1] + at[here + 1]]);
-          parts.push(svg("line", { x1: x, y1: y, x2: hx, y2: hy }), svg("circle", { cx: hx, cy: hy, r: 4, "data-piece": n, "data-point": k, "data-part": part }));
+          parts.push(
+            svg("line", { x1: x, y1: y, x2: hx, y2: hy }),
+            svg("circle", { cx: hx, cy: hy, r: 4, "data-piece": n, "data-point": k, "data-part": part }),
+          );
         }
         const chosen = current && current.piece === n && current.point === k && current.layer === this.inHand?.id;
-        parts.push(svg("rect", { x: x - 4.5, y: y - 4.5, width: 9, height: 9, class: chosen ? "current" : "", "data-piece": n, "data-point": k, "data-part": "point" }));
+        parts.push(
+          svg("rect", {
+            x: x - 4.5,
+            y: y - 4.5,
+            width: 9,
+            height: 9,
+            class: chosen ? "current" : "",
+            "data-piece": n,
+            "data-point": k,
+            "data-part": "point",
+          }),
+        );
       });
     });
     this.guides.replaceChildren(...parts);

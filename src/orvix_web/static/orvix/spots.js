@@ -9,11 +9,16 @@ export class SpotPicking {
     Object.assign(this, { bench, link, open: false, suggested: [] });
   }
 
-  path() { return `steps.${this.step}.values.spots`; }
+  path() {
+    return `steps.${this.step}.values.spots`;
+  }
 
   // The step is shown as it finds the tile, so that spots are seen where they lie before they are healed.
   async start(step) {
-    if (this.open) { this.stop(); return; }
+    if (this.open) {
+      this.stop();
+      return;
+    }
     Object.assign(this, { step, open: true });
     this.bench.mode("cloth");
     this.say("looking for spots");
@@ -25,9 +30,14 @@ export class SpotPicking {
     before.steps = before.steps.slice(0, step);
     const answer = await this.link.ask("stains", { what: "stains", recipe: before });
     if (!answer || !this.open) return;
-    if (answer.facts.refused) { this.bench.refused(answer.facts.refused.message); return; }
+    if (answer.facts.refused) {
+      this.bench.refused(answer.facts.refused.message);
+      return;
+    }
     this.suggested = answer.facts.stains;
-    this.say(`${this.suggested.length} suggested, strongest first: press one to heal it or to leave it, press elsewhere to add one`);
+    this.say(
+      `${this.suggested.length} suggested, strongest first: press one to heal it or to leave it, press elsewhere to add one`,
+    );
     this.draw();
     id("cloth").dataset.spots = String(this.suggested.length);
   }
@@ -43,23 +53,34 @@ export class SpotPicking {
 
   say(words) {
     let tag = id("cloth").querySelector(".tag.top");
-    if (!tag) { tag = document.createElement("div"); tag.className = "tag top"; id("cloth").append(tag); }
+    if (!tag) {
+      tag = document.createElement("div");
+      tag.className = "tag top";
+      id("cloth").append(tag);
+    }
     tag.textContent = words;
     tag.classList.toggle("hidden", !words);
   }
 
-  spots() { return this.bench.cards.get(this.path()); }
+  spots() {
+    return this.bench.cards.get(this.path());
+  }
 
   draw() {
     const { cloth } = this.bench;
     const [w, h] = cloth.tile.size;
     const taken = this.spots().map(([x, y, r]) => ({ at: [x * w, y * h], radius: r * w, words: "heal" }));
-    const left = this.suggested.map((one, n) => ({ ...one, n })).filter((one) => !this.taken(one)).map((one) => ({ at: [one.x * w, one.y * h], radius: one.r * w, words: String(one.n + 1), dashed: true }));
+    const left = this.suggested
+      .map((one, n) => ({ ...one, n }))
+      .filter((one) => !this.taken(one))
+      .map((one) => ({ at: [one.x * w, one.y * h], radius: one.r * w, words: String(one.n + 1), dashed: true }));
     cloth.overlay = circles([...left, ...taken]);
     cloth.draw();
   }
 
-  taken(one) { return this.spots().some(([x, y]) => Math.hypot(x - one.x, y - one.y) < 1e-6); }
+  taken(one) {
+    return this.spots().some(([x, y]) => Math.hypot(x - one.x, y - one.y) < 1e-6);
+  }
 
   press([px, py]) {
     const [w, h] = this.bench.cloth.tile.size;

@@ -16,29 +16,83 @@ export class Strip {
     Object.assign(this, { box, height, keeps });
     this.scribbles = keeps ? JSON.parse(localStorage.getItem(KEY) || "[]") : [];
     this.factor = 1;
-    const facts = { width: WIDTH, height, joined: false, places: [[0, 0]], ground: "#f7f7f7", repeat: "straight", moved: 0 };
+    const facts = {
+      width: WIDTH,
+      height,
+      joined: false,
+      places: [[0, 0]],
+      ground: "#f7f7f7",
+      repeat: "straight",
+      moved: 0,
+    };
     this.picture = new Picture(box, facts, () => {});
     this.stay();
-    const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) => octet.toString(16).padStart(2, "0")).join("");
-    this.link = new PaintLink(0, this.picture, {
-      state: (news) => { document.getElementById("strip-undo").disabled = !news.can_undo; box.dataset.strokes = news.strokes; },
-      committed: () => {}, refused, kept: () => {}, resumed: () => this.again(),
-    }, `/live/strip/${token}/`);
-    box.addEventListener("wheel", (event) => { event.preventDefault(); event.stopImmediatePropagation(); }, { capture: true, passive: false });
-    box.addEventListener("pointerdown", (event) => { if (event.pointerType === "pen") penSeen(); }, { capture: true });
+    const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) =>
+      octet.toString(16).padStart(2, "0"),
+    ).join("");
+    this.link = new PaintLink(
+      0,
+      this.picture,
+      {
+        state: (news) => {
+          document.getElementById("strip-undo").disabled = !news.can_undo;
+          box.dataset.strokes = news.strokes;
+        },
+        committed: () => {},
+        refused,
+        kept: () => {},
+        resumed: () => this.again(),
+      },
+      `/live/strip/${token}/`,
+    );
+    box.addEventListener(
+      "wheel",
+      (event) => {
+        event.preventDefault();
+        event.stopImmediatePropagation();
+      },
+      { capture: true, passive: false },
+    );
+    box.addEventListener(
+      "pointerdown",
+      (event) => {
+        if (event.pointerType === "pen") penSeen();
+      },
+      { capture: true },
+    );
     const begun = (pointer) => ({ brush: 1, ...told(), mode: "paint", pointer });
     this.hand = new Hand(this.link, this.picture, { told: begun, size });
-    for (const end of ["pointerup", "pointercancel"]) box.addEventListener(end, () => { const { waiting } = this; this.waiting = null; this.keep(this.going); this.going = null; if (waiting) this.show(...waiting); });
-    box.addEventListener("pointerdown", () => { this.going = this.hand.stroke; });
-    document.getElementById("strip-undo").addEventListener("click", () => { this.link.undo(); this.scribbles.pop(); this.store(); });
-    document.getElementById("strip-clear").addEventListener("click", () => { this.link.edit({ what: "clear" }); this.scribbles = []; this.store(); });
+    for (const end of ["pointerup", "pointercancel"]) {
+      box.addEventListener(end, () => {
+        const { waiting } = this;
+        this.waiting = null;
+        this.keep(this.going);
+        this.going = null;
+        if (waiting) this.show(...waiting);
+      });
+    }
+    box.addEventListener("pointerdown", () => {
+      this.going = this.hand.stroke;
+    });
+    document.getElementById("strip-undo").addEventListener("click", () => {
+      this.link.undo();
+      this.scribbles.pop();
+      this.store();
+    });
+    document.getElementById("strip-clear").addEventListener("click", () => {
+      this.link.edit({ what: "clear" });
+      this.scribbles = [];
+      this.store();
+    });
   }
 
   // A stroke as the hand made it, in px of the hand.
   keep(stroke) {
     if (!stroke) return;
     const { pointer, mouse, fixed, seed } = stroke.told;
-    const samples = stroke.samples.map(([t, x, y, ...rest]) => [t, x / this.factor, y / this.factor, ...rest].map((one) => Number(Math.fround(one).toPrecision(9))));
+    const samples = stroke.samples.map(([t, x, y, ...rest]) =>
+      [t, x / this.factor, y / this.factor, ...rest].map((one) => Number(Math.fround(one).toPrecision(9))),
+    );
     this.scribbles.push({ told: { pointer, mouse, fixed, seed }, samples });
     if (this.scribbles.length > MOST_KEPT) this.scribbles.shift();
     this.store();
@@ -69,9 +123,21 @@ export class Strip {
   // pen: a response that the pressures are taken through, if not that of the painter's own pen.
   show(definition, factor, ground, colours, pen = null) {
     // What is under way is painted with the brush it was begun with.
-    if (this.hand.stroke) { this.waiting = [definition, factor, ground, colours, pen]; return; }
+    if (this.hand.stroke) {
+      this.waiting = [definition, factor, ground, colours, pen];
+      return;
+    }
     this.shown = [definition, factor, ground, colours, pen];
-    const told = { what: "brush", definition, factor, height: this.height, ground, colour: colours[0], second_colour: colours[1], ...(pen && { pen }) };
+    const told = {
+      what: "brush",
+      definition,
+      factor,
+      height: this.height,
+      ground,
+      colour: colours[0],
+      second_colour: colours[1],
+      ...(pen && { pen }),
+    };
     if (!this.link.edit(told)) return;
     if (factor === this.factor && this.sized) return;
     Object.assign(this, { factor, sized: true });

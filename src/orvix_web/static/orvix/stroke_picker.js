@@ -11,20 +11,28 @@ export class StrokePicker {
     Object.assign(this, { link, picture, hand, layer, byJob, strokes: [] });
     this.bar = id("picked");
     this.paths = id("picked-paths");
-    this.bar.addEventListener("click", ({ target }) => { if (target.value) this.acts(target.value); });
+    this.bar.addEventListener("click", ({ target }) => {
+      if (target.value) this.acts(target.value);
+    });
   }
 
-  get numbers() { return this.strokes.map((one) => one.number); }
+  get numbers() {
+    return this.strokes.map((one) => one.number);
+  }
 
   // A press on the picture, in px of the canvas; several: beside those picked so far.
   async pick(at, several) {
     const found = await this.ask({ at: at.map((one) => Math.round(one * 100) / 100) });
     if (!found) return;
-    if (!found.length && !several) { this.take([]); return; }
+    if (!found.length && !several) {
+      this.take([]);
+      return;
+    }
     const known = new Set(this.numbers);
     const same = found.length === 1 && known.has(found[0].number);
-    if (several) this.take(same ? this.strokes.filter((one) => one.number !== found[0].number) : [...found, ...this.strokes]);
-    else this.take(found);
+    if (several) {
+      this.take(same ? this.strokes.filter((one) => one.number !== found[0].number) : [...found, ...this.strokes]);
+    } else this.take(found);
   }
 
   async pickLayer(layer) {
@@ -39,7 +47,10 @@ export class StrokePicker {
     return strokes ?? null;
   }
 
-  take(strokes) { this.strokes = strokes; this.show(); }
+  take(strokes) {
+    this.strokes = strokes;
+    this.show();
+  }
 
   // What is picked may be another now, or gone.
   async refresh() {
@@ -52,7 +63,8 @@ export class StrokePicker {
     const { strokes } = this;
     this.bar.classList.toggle("hidden", !strokes.length);
     const names = [...new Set(strokes.map((one) => one.name))];
-    id("picked-words").textContent = `${strokes.length === 1 ? "a stroke" : `${strokes.length} strokes`} with ${names.length > 2 ? `${names.length} brushes` : names.join(" and ")}`;
+    id("picked-words").textContent =
+      `${strokes.length === 1 ? "a stroke" : `${strokes.length} strokes`} with ${names.length > 2 ? `${names.length} brushes` : names.join(" and ")}`;
     this.bar.dataset.count = String(strokes.length);
     this.place();
   }
@@ -63,10 +75,26 @@ export class StrokePicker {
     const lines = this.strokes.map((one) => {
       const line = svg("polyline");
       const path = one.path.length > 1 ? one.path : [one.path[0], one.path[0]];
-      line.setAttribute("points", path.map((place) => picture.seen(place).map((one) => one.toFixed(1)).join()).join(" "));
+      line.setAttribute(
+        "points",
+        path
+          .map((place) =>
+            picture
+              .seen(place)
+              .map((side) => side.toFixed(1))
+              .join(),
+          )
+          .join(" "),
+      );
       return line;
     });
-    this.paths.replaceChildren(...lines.flatMap((one) => { const under = one.cloneNode(); under.classList.add("under"); return [under, one]; }));
+    this.paths.replaceChildren(
+      ...lines.flatMap((one) => {
+        const under = one.cloneNode();
+        under.classList.add("under");
+        return [under, one];
+      }),
+    );
   }
 
   rework(told) {
@@ -75,12 +103,24 @@ export class StrokePicker {
   }
 
   // The canvas says that so much would have to be painted again that nobody should wait for it.
-  long(why) { if (this.told) this.byJob(this.told, why); }
+  long(why) {
+    if (this.told) this.byJob(this.told, why);
+  }
 
   acts(what) {
     const { brush, colour } = this.hand();
-    const told = { layer: { layer: this.layer().id }, brush: { brush }, colour: { colour }, smaller: { size: 0.8 }, larger: { size: 1.25 }, out: { gone: true } }[what];
-    if (what === "leave") { this.take([]); return; }
+    const told = {
+      layer: { layer: this.layer().id },
+      brush: { brush },
+      colour: { colour },
+      smaller: { size: 0.8 },
+      larger: { size: 1.25 },
+      out: { gone: true },
+    }[what];
+    if (what === "leave") {
+      this.take([]);
+      return;
+    }
     if (told) this.rework({ strokes: this.numbers, ...told });
     if (what === "out") this.take([]);
   }

@@ -7,10 +7,18 @@ const KEPT = ["maker", "licence"];
 // layers(): the numbers of the layers in hand, where there are any.
 export function takeOut(button, layers = () => []) {
   const [dialog, form] = [id("take-out-dialog"), id("take-out")];
-  KEPT.forEach((name) => { form.elements[name].value = localStorage.getItem(`orvix-${name}`) ?? ""; });
-  const shown = () => { id("take-out-quality").classList.toggle("hidden", form.elements.format.value !== "jpeg"); id("take-out-not").textContent = ""; };
+  KEPT.forEach((name) => {
+    form.elements[name].value = localStorage.getItem(`orvix-${name}`) ?? "";
+  });
+  const shown = () => {
+    id("take-out-quality").classList.toggle("hidden", form.elements.format.value !== "jpeg");
+    id("take-out-not").textContent = "";
+  };
   form.addEventListener("input", shown);
-  button.addEventListener("click", () => { shown(); dialog.showModal(); });
+  button.addEventListener("click", () => {
+    shown();
+    dialog.showModal();
+  });
   form.querySelector("[data-close-out]").addEventListener("click", () => dialog.close());
   form.addEventListener("submit", async (event) => {
     event.preventDefault();
@@ -18,7 +26,10 @@ export function takeOut(button, layers = () => []) {
     form.elements.layers.value = layers().join(",");
     const answer = await post(form.action, new FormData(form));
     // What cannot be done is said where it can be changed.
-    if (answer.refused) { id("take-out-not").textContent = answer.refused; return; }
+    if (answer.refused) {
+      id("take-out-not").textContent = answer.refused;
+      return;
+    }
     dialog.close();
     if (answer.flattened?.length) note("Flattened in the file", answer.flattened.join("; "));
     if (answer.href) window.location.assign(answer.href);

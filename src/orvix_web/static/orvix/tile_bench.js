@@ -14,7 +14,9 @@ const QUICK_AFTER_MS = 90;
 const FULL_AFTER_MS = 600;
 const link = new BenchLink();
 const id = (name) => document.getElementById(name);
-const count = (box, name) => { box.dataset[name] = String(Number(box.dataset[name] || 0) + 1); };
+const count = (box, name) => {
+  box.dataset[name] = String(Number(box.dataset[name] || 0) + 1);
+};
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("tileBench", () => ({
@@ -25,11 +27,20 @@ document.addEventListener("alpine:init", () => {
       this.gauge = null;
       this.turn = 0;
       this.draft = new Draft(JSON.parse(id("draft").textContent), {
-        link, told: note, show: (recipe) => this.cards.show(recipe),
-        state: (facts) => { this.steps = facts; this.kept = facts.saved; this.changedShown(); },
+        link,
+        told: note,
+        show: (recipe) => this.cards.show(recipe),
+        state: (facts) => {
+          this.steps = facts;
+          this.kept = facts.saved;
+          this.changedShown();
+        },
       });
       this.steps = this.draft.facts;
-      this.cards = new RecipeCards(id("cards"), this.$root.dataset.cards, { onStore: (recipe, settled) => this.draft.change(recipe, settled), onChange: (settled) => this.changed(settled) });
+      this.cards = new RecipeCards(id("cards"), this.$root.dataset.cards, {
+        onStore: (recipe, settled) => this.draft.change(recipe, settled),
+        onChange: (settled) => this.changed(settled),
+      });
       this.kept = this.steps.saved;
       this.cloth = new Cloth(id("cloth"), { onView: (cloth) => this.viewed(cloth) });
       this.photo = new PhotoStage(this, link);
@@ -58,7 +69,11 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("click", (event) => this.pressed(event.target));
       document.addEventListener("keydown", (event) => {
         if (event.target.matches("input[type=text], input[type=number], select") || event.altKey) return;
-        if (event.key.toLowerCase() === "z") { event.preventDefault(); if (event.shiftKey) this.draft.redo(); else this.draft.undo(); }
+        if (event.key.toLowerCase() === "z") {
+          event.preventDefault();
+          if (event.shiftKey) this.draft.redo();
+          else this.draft.undo();
+        }
       });
       id("undo").addEventListener("click", () => this.draft.undo());
       id("redo").addEventListener("click", () => this.draft.redo());
@@ -74,8 +89,12 @@ document.addEventListener("alpine:init", () => {
       else if (target.dataset.size) this.takeSize(JSON.parse(target.dataset.size));
       else if (target.dataset.do === "photo") this.mode("photo");
       else if (target.dataset.do === "period") this.photo.findPeriod();
-      else if (target.dataset.do === "no-period") this.cards.rebuild({ ...this.cards.copy(), source: { name: "picture", values: { file: this.cards.recipe.source.values.file } } });
-      else if (target.dataset.do === "spots") this.spots.start(Number(target.closest("[data-step]").dataset.step));
+      else if (target.dataset.do === "no-period") {
+        this.cards.rebuild({
+          ...this.cards.copy(),
+          source: { name: "picture", values: { file: this.cards.recipe.source.values.file } },
+        });
+      } else if (target.dataset.do === "spots") this.spots.start(Number(target.closest("[data-step]").dataset.step));
     },
 
     changed(settled) {
@@ -96,7 +115,11 @@ document.addEventListener("alpine:init", () => {
     },
 
     published(xhr) {
-      if (xhr.responseText.includes("data-job=")) { this.queued = JSON.stringify(this.cards.recipe); id("keep-note").textContent = "being made; see below"; return; }
+      if (xhr.responseText.includes("data-job=")) {
+        this.queued = JSON.stringify(this.cards.recipe);
+        id("keep-note").textContent = "being made; see below";
+        return;
+      }
       this.kept = this.cards.copy();
       this.changedShown();
       this.draft.refresh();
@@ -104,8 +127,11 @@ document.addEventListener("alpine:init", () => {
 
     // A tile made as long work was kept meanwhile: the page takes the newest versions from the server.
     jobEnded() {
-      if (sameRecipe(this.cards.recipe, this.kept) || this.queued === JSON.stringify(this.cards.recipe)) location.assign(location.pathname);
-      else window.htmx.ajax("GET", location.pathname, { select: "#versions", target: "#versions", swap: "outerHTML" });
+      if (sameRecipe(this.cards.recipe, this.kept) || this.queued === JSON.stringify(this.cards.recipe)) {
+        location.assign(location.pathname);
+      } else {
+        window.htmx.ajax("GET", location.pathname, { select: "#versions", target: "#versions", swap: "outerHTML" });
+      }
     },
 
     changedShown() {
@@ -116,7 +142,8 @@ document.addEventListener("alpine:init", () => {
       id("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
       const { steps } = this.cards.recipe;
       const off = steps.filter((one) => one.on === false).length;
-      id("recipe-words").textContent = `source, then ${steps.length} ${steps.length === 1 ? "step" : "steps"}${off ? `, ${off} off` : ""}`;
+      id("recipe-words").textContent =
+        `source, then ${steps.length} ${steps.length === 1 ? "step" : "steps"}${off ? `, ${off} off` : ""}`;
     },
 
     // The picture as it will be kept, where it was made smaller while a value moved; then its quick readings, and when
@@ -131,12 +158,20 @@ document.addEventListener("alpine:init", () => {
     // moving: while a value moves, what is seen at half its size may be made at half its size.
     async render(moving = false) {
       const asked = this.cards.copy();
-      const answer = await link.ask("tile", { what: "tile", recipe: asked, level: this.cloth.level, squint: this.squint, moving }, { older: true });
+      const answer = await link.ask(
+        "tile",
+        { what: "tile", recipe: asked, level: this.cloth.level, squint: this.squint, moving },
+        { older: true },
+      );
       if (!answer) return;
       const { facts } = answer;
-      if (facts.refused) { this.refused(facts.refused.message); return; }
+      if (facts.refused) {
+        this.refused(facts.refused.message);
+        return;
+      }
       this.cloth.put(facts, answer.pixels);
-      id("facts").textContent = `${facts.repeat}, ${facts.size[0]} × ${facts.size[1]} px${facts.stagger_px ? `, staggered ${facts.stagger_px} px` : ""}`;
+      id("facts").textContent =
+        `${facts.repeat}, ${facts.size[0]} × ${facts.size[1]} px${facts.stagger_px ? `, staggered ${facts.stagger_px} px` : ""}`;
       id("shown").textContent = `${Math.round(facts.ms)} ms`;
       id("shown").title = "how long the core took to show it";
       if (facts.moving) id("shown").textContent += `, at ${facts.shown[0]} px`;
@@ -167,12 +202,15 @@ document.addEventListener("alpine:init", () => {
       if (sizes.length) {
         const line = document.createElement("div");
         line.className = "note";
-        line.append("as asked at ", ...sizes.flatMap((size, n) => {
-          const button = document.createElement("button");
-          Object.assign(button, { type: "button", className: "plain", textContent: `${size[0]} × ${size[1]}` });
-          button.dataset.size = JSON.stringify(size);
-          return n ? [", ", button] : [button];
-        }));
+        line.append(
+          "as asked at ",
+          ...sizes.flatMap((size, n) => {
+            const button = document.createElement("button");
+            Object.assign(button, { type: "button", className: "plain", textContent: `${size[0]} × ${size[1]}` });
+            button.dataset.size = JSON.stringify(size);
+            return n ? [", ", button] : [button];
+          }),
+        );
         lines.push(line);
       }
       box.replaceChildren(...lines);
@@ -181,7 +219,9 @@ document.addEventListener("alpine:init", () => {
     takeSize(size) {
       const next = this.cards.copy();
       const { source } = next;
-      if (source.values.ruling) source.values.ruling = Number(((source.values.ruling * size[0]) / next.size[0]).toFixed(4));
+      if (source.values.ruling) {
+        source.values.ruling = Number(((source.values.ruling * size[0]) / next.size[0]).toFixed(4));
+      }
       next.size = size;
       this.cards.rebuild(next);
     },
@@ -203,7 +243,12 @@ document.addEventListener("alpine:init", () => {
     // Steps that would mend what fails, and what the photo itself makes impossible.
     showAdvice() {
       const box = id("advice");
-      const lines = [...(this.notes ?? [])].map((words) => { const line = document.createElement("span"); line.className = "warm"; line.textContent = words; return line; });
+      const lines = [...(this.notes ?? [])].map((words) => {
+        const line = document.createElement("span");
+        line.className = "warm";
+        line.textContent = words;
+        return line;
+      });
       for (const { words, step, title } of this.told?.advice ?? []) {
         const line = document.createElement("span");
         line.append(`${words} `);
@@ -221,28 +266,40 @@ document.addEventListener("alpine:init", () => {
 
     pressGauge(name) {
       this.gauge = this.gauge === name ? null : name;
-      document.querySelectorAll("button[data-gauge]").forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
+      document
+        .querySelectorAll("button[data-gauge]")
+        .forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
       this.showOverlay();
     },
 
     showOverlay() {
       if (!this.cloth || this.spots?.open) return;
-      this.cloth.seam = this.gauge === "seam" ? this.told?.seam ?? null : null;
+      this.cloth.seam = this.gauge === "seam" ? (this.told?.seam ?? null) : null;
       this.cloth.overlay = overlayOf(this.gauge, this.told);
       this.cloth.draw();
     },
 
     pressSquint(distance) {
       this.squint = distance;
-      document.querySelectorAll("[data-squint]").forEach((one) => one.setAttribute("aria-pressed", String(Number(one.dataset.squint) === distance)));
+      document
+        .querySelectorAll("[data-squint]")
+        .forEach((one) => one.setAttribute("aria-pressed", String(Number(one.dataset.squint) === distance)));
       const shrink = distance === 4000 ? 0.22 : distance === 600 ? 0.6 : null;
-      if (shrink) { this.cloth.fit(); this.cloth.zoomTo(this.cloth.zoom * shrink, this.cloth.width / 2, this.cloth.height / 2); } else this.cloth.fit();
+      if (shrink) {
+        this.cloth.fit();
+        this.cloth.zoomTo(this.cloth.zoom * shrink, this.cloth.width / 2, this.cloth.height / 2);
+      } else this.cloth.fit();
       this.render();
     },
 
     mode(name) {
-      document.querySelectorAll("[data-mode]").forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.mode === name)));
-      if (name === "photo") { this.photo.start(); return; }
+      document
+        .querySelectorAll("[data-mode]")
+        .forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.mode === name)));
+      if (name === "photo") {
+        this.photo.start();
+        return;
+      }
       this.photo.stop();
       this.cloth.limit = name === "one" ? { columns: 1, rows: 1 } : null;
       this.cloth.fit();
@@ -251,11 +308,24 @@ document.addEventListener("alpine:init", () => {
     // Another version beside what is on the bench: the same part of both cloths, both with their seam.
     async beside(number) {
       const box = id("beside");
-      if (this.besideNumber === number) { this.besideNumber = null; box.classList.add("hidden"); this.cloth.resize(); return; }
+      if (this.besideNumber === number) {
+        this.besideNumber = null;
+        box.classList.add("hidden");
+        this.cloth.resize();
+        return;
+      }
       this.besideNumber = number;
       box.classList.remove("hidden");
       this.cloth.resize();
-      this.other ??= new Cloth(box, { onView: (cloth) => { if (!this.looking) { this.looking = true; this.cloth.look(cloth); this.looking = false; } } });
+      this.other ??= new Cloth(box, {
+        onView: (cloth) => {
+          if (!this.looking) {
+            this.looking = true;
+            this.cloth.look(cloth);
+            this.looking = false;
+          }
+        },
+      });
       this.other.resize();
       const recipe = JSON.parse(id(number).textContent);
       const answer = await link.ask("beside", { what: "tile", recipe, level: this.cloth.level });
@@ -266,18 +336,33 @@ document.addEventListener("alpine:init", () => {
       if (!read || read.facts.refused) return;
       const { seam, tone, light } = read.facts;
       let tag = box.querySelector(".tag");
-      if (!tag) { tag = document.createElement("div"); tag.className = "tag"; box.append(tag); }
+      if (!tag) {
+        tag = document.createElement("div");
+        tag.className = "tag";
+        box.append(tag);
+      }
       tag.textContent = `v${number}: seam ${times(seam.value)} (${seam.by_construction ? "by construction" : seam.verdict}), light ${light.value.toFixed(1)} dE, tone ${Math.round(100 * tone.mean)} %`;
       count(box, "read");
     },
 
     viewed(cloth) {
       this.zoomText = `${Math.round(cloth.zoom * cloth.ratio * 100)} %`;
-      if (this.other && this.besideNumber && !this.looking) { this.looking = true; this.other.look(cloth); this.looking = false; }
-      if (cloth.tile && cloth.level < cloth.tile.level && cloth.level !== this.asked) { this.asked = cloth.level; this.render(); }
+      if (this.other && this.besideNumber && !this.looking) {
+        this.looking = true;
+        this.other.look(cloth);
+        this.looking = false;
+      }
+      if (cloth.tile && cloth.level < cloth.tile.level && cloth.level !== this.asked) {
+        this.asked = cloth.level;
+        this.render();
+      }
       if (cloth.tile && cloth.level >= cloth.tile.level) this.asked = null;
     },
-    whole() { this.cloth.fit(); },
-    real() { this.cloth.real(); },
+    whole() {
+      this.cloth.fit();
+    },
+    real() {
+      this.cloth.real();
+    },
   }));
 });

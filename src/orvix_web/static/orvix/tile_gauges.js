@@ -18,8 +18,14 @@ const SEAM_WORDS = { seamless: "closes", faint: "faint", visible: "visible", "to
 
 // What the seam's line of numbers says, in words.
 function seamTitle({ seam, light, texture }) {
-  const lines = [`Left and right ${times(seam.edges.left_right)}, top and bottom ${times(seam.edges.top_bottom)} × the strongest line inside; decided by ${seam.strongest}.`];
-  if (light) lines.push(`Light is uneven by ${light.value.toFixed(1)} dE (good under 3), stepping ${light.step_de.toFixed(1)} dE at the borders.`);
+  const lines = [
+    `Left and right ${times(seam.edges.left_right)}, top and bottom ${times(seam.edges.top_bottom)} × the strongest line inside; decided by ${seam.strongest}.`,
+  ];
+  if (light) {
+    lines.push(
+      `Light is uneven by ${light.value.toFixed(1)} dE (good under 3), stepping ${light.step_de.toFixed(1)} dE at the borders.`,
+    );
+  }
   if (texture) lines.push(`Detail differs by ${texture.value.toFixed(1)} stops across the borders (good under 1).`);
   if (seam.mirrored) lines.push("The tile is mirrored at a border.");
   return `${lines.join(" ")} Press to see where.`;
@@ -41,29 +47,76 @@ export function showReadings(told) {
   const { seam, tone, light } = told;
   const good = seam.verdict === "seamless";
   const moved = seam.at.some((n) => n) ? ", at the moved border" : "";
-  put("seam", { verdict: seam.by_construction ? "closes by construction" : `${SEAM_WORDS[seam.verdict]}${moved}`, number: times(seam.value), warm: !good,
-    under: `↔ ${times(seam.edges.left_right)}  ↕ ${times(seam.edges.top_bottom)}${light ? ` · light ${light.value.toFixed(1)} dE` : ""}${told.texture ? ` · ${told.texture.value.toFixed(1)} stops` : ""}` });
+  put("seam", {
+    verdict: seam.by_construction ? "closes by construction" : `${SEAM_WORDS[seam.verdict]}${moved}`,
+    number: times(seam.value),
+    warm: !good,
+    under: `↔ ${times(seam.edges.left_right)}  ↕ ${times(seam.edges.top_bottom)}${light ? ` · light ${light.value.toFixed(1)} dE` : ""}${told.texture ? ` · ${told.texture.value.toFixed(1)} stops` : ""}`,
+  });
   document.querySelector('[data-gauge="seam"]').title = seamTitle(told);
-  document.getElementById("seam-at").setAttribute("transform", `translate(${Math.min(seam.value / 1.1 / 3, 1) * 200} 0)`);
+  document
+    .getElementById("seam-at")
+    .setAttribute("transform", `translate(${Math.min(seam.value / 1.1 / 3, 1) * 200} 0)`);
   put("tone", { verdict: `spread ${percent(tone.std)} %`, number: percent(tone.passes) });
   drawBars(tone.shares);
   const { holes, rows, hot_spots: hot, weight } = told;
   if (holes) {
-    if (holes.applies) put("holes", { verdict: holes.verdict === "hole" ? "a hole" : "even", number: holes.value.toFixed(1), unit: "× the usual", warm: holes.verdict === "hole", under: `largest ${Math.round(2 * holes.radius_px)} px across` });
-    else put("holes", { verdict: "", number: "–", unit: "", under: "no motifs on a ground here" });
+    if (holes.applies) {
+      put("holes", {
+        verdict: holes.verdict === "hole" ? "a hole" : "even",
+        number: holes.value.toFixed(1),
+        unit: "× the usual",
+        warm: holes.verdict === "hole",
+        under: `largest ${Math.round(2 * holes.radius_px)} px across`,
+      });
+    } else put("holes", { verdict: "", number: "–", unit: "", under: "no motifs on a ground here" });
   }
-  if (rows) put("rows", { verdict: rows.verdict, number: rows.value.toFixed(1), unit: "× the usual", warm: rows.verdict === "leads", under: rows.value ? `${rows.angle_deg.toFixed(0)}°, ${rows.amplitude.toFixed(1)} L* strong` : "nothing stands out" });
-  if (hot) put("hot_spots", { verdict: hot.length ? "stand out" : "none", number: String(hot.length), unit: "over 2 ×", warm: hot.length > 0, under: hot.length ? `strongest ${hot[0].value.toFixed(1)} ×` : "ranked against its own" });
+  if (rows) {
+    put("rows", {
+      verdict: rows.verdict,
+      number: rows.value.toFixed(1),
+      unit: "× the usual",
+      warm: rows.verdict === "leads",
+      under: rows.value
+        ? `${rows.angle_deg.toFixed(0)}°, ${rows.amplitude.toFixed(1)} L* strong`
+        : "nothing stands out",
+    });
+  }
+  if (hot) {
+    put("hot_spots", {
+      verdict: hot.length ? "stand out" : "none",
+      number: String(hot.length),
+      unit: "over 2 ×",
+      warm: hot.length > 0,
+      under: hot.length ? `strongest ${hot[0].value.toFixed(1)} ×` : "ranked against its own",
+    });
+  }
   if (weight) {
-    if (weight.applies) put("weight", { verdict: "no verdict", number: percent(weight.cover), unit: "% cover", under: `uneven by ${weight.value.toFixed(2)}` });
-    else put("weight", { verdict: "", number: "–", unit: "", under: "no motifs on a ground here" });
+    if (weight.applies) {
+      put("weight", {
+        verdict: "no verdict",
+        number: percent(weight.cover),
+        unit: "% cover",
+        under: `uneven by ${weight.value.toFixed(2)}`,
+      });
+    } else put("weight", { verdict: "", number: "–", unit: "", under: "no motifs on a ground here" });
   }
   const { direction } = told;
   if (direction && document.querySelector('[data-gauge="direction"]')) {
-    if (direction.applies) put("direction", { verdict: "", number: direction.value.toFixed(2), unit: direction.verdict, under: direction.angle_deg === null ? "no way is favoured" : `along ${Math.round(direction.angle_deg)}°` });
-    else put("direction", { verdict: "", number: "–", unit: "", under: "no motifs that point" });
+    if (direction.applies) {
+      put("direction", {
+        verdict: "",
+        number: direction.value.toFixed(2),
+        unit: direction.verdict,
+        under: direction.angle_deg === null ? "no way is favoured" : `along ${Math.round(direction.angle_deg)}°`,
+      });
+    } else put("direction", { verdict: "", number: "–", unit: "", under: "no motifs that point" });
   }
-  if (!told.full) ["holes", "rows", "hot_spots", "weight", "direction"].filter((name) => !told[name] && part(name, "number")).forEach((name) => put(name, { verdict: "reading…", number: "…", unit: "" }));
+  if (!told.full) {
+    ["holes", "rows", "hot_spots", "weight", "direction"]
+      .filter((name) => !told[name] && part(name, "number"))
+      .forEach((name) => put(name, { verdict: "reading…", number: "…", unit: "" }));
+  }
   document.getElementById("band").dataset.reading = told.full ? "" : "quick";
   const form = document.getElementById("reading-form");
   form.textContent = told.full ? "full" : "quick";
@@ -73,8 +126,20 @@ export function showReadings(told) {
 // The overlay of a pressed gauge: for the seam what the cloth draws itself, for the others a function.
 export function overlayOf(name, told) {
   if (!told) return null;
-  if (name === "holes" && told.holes?.applies) return circles((told.holes.others.length ? told.holes.others : [told.holes]).map((one) => ({ at: one.at, radius: one.radius_px, words: `${Math.round(2 * one.radius_px)} px` })));
-  if (name === "hot_spots" && told.hot_spots) return circles(told.hot_spots.map((one) => ({ at: one.at, radius: one.radius_px, words: `${one.value.toFixed(1)} ×` })));
+  if (name === "holes" && told.holes?.applies) {
+    return circles(
+      (told.holes.others.length ? told.holes.others : [told.holes]).map((one) => ({
+        at: one.at,
+        radius: one.radius_px,
+        words: `${Math.round(2 * one.radius_px)} px`,
+      })),
+    );
+  }
+  if (name === "hot_spots" && told.hot_spots) {
+    return circles(
+      told.hot_spots.map((one) => ({ at: one.at, radius: one.radius_px, words: `${one.value.toFixed(1)} ×` })),
+    );
+  }
   if (name === "rows" && told.rows?.value) return rowLines(told.rows.angle_deg);
   if (name === "weight" && told.weight?.applies) return coverMap(told.weight.map);
   return null;

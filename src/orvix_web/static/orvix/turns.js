@@ -19,7 +19,10 @@ export class Turns {
   // known: the page shows already what comes of it, so the next need not wait. False where it could not be sent.
   send(told, { known = false } = {}) {
     const number = this.link.edit(told);
-    if (!number) { this.drop(); return false; }
+    if (!number) {
+      this.drop();
+      return false;
+    }
     this.sent = number;
     if (!known) this.waiting = number;
     return true;

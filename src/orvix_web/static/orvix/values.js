@@ -31,12 +31,19 @@ export function asNumber(text) {
 
 // Values from 0 to 1 without a unit are shown and typed as percent.
 function isShare(row) {
-  return row.dataset.kind === "number" && Number(row.dataset.high) <= 1 && !row.dataset.unit && row.dataset.value !== "stagger";
+  return (
+    row.dataset.kind === "number" &&
+    Number(row.dataset.high) <= 1 &&
+    !row.dataset.unit &&
+    row.dataset.value !== "stagger"
+  );
 }
 
 function shownAs(row, value) {
   const unit = row.dataset.unit ?? "";
-  return isShare(row) ? { number: String(Math.round(value * 1000) / 10), unit: "%" } : { number: String(value), unit: unit === "lengths of the stamp" ? "len" : unit.startsWith("% of") ? "%" : unit };
+  return isShare(row)
+    ? { number: String(Math.round(value * 1000) / 10), unit: "%" }
+    : { number: String(value), unit: unit === "lengths of the stamp" ? "len" : unit.startsWith("% of") ? "%" : unit };
 }
 
 function typedAs(row, text) {
@@ -56,7 +63,9 @@ function show(row, value, keepText = false) {
 }
 
 function tell(row, settled) {
-  row.dispatchEvent(new CustomEvent("value", { bubbles: true, detail: { name: row.dataset.value, value: row.now, settled } }));
+  row.dispatchEvent(
+    new CustomEvent("value", { bubbles: true, detail: { name: row.dataset.value, value: row.now, settled } }),
+  );
 }
 
 function setUp(row) {
@@ -77,7 +86,10 @@ function setUp(row) {
     show(row, row.now);
     tell(row, false);
   });
-  range.addEventListener("change", () => { row.classList.remove("changing"); tell(row, true); });
+  range.addEventListener("change", () => {
+    row.classList.remove("changing");
+    tell(row, true);
+  });
   range.addEventListener("keydown", (event) => {
     const step = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
     if (!step) return;
@@ -89,16 +101,23 @@ function setUp(row) {
     show(row, row.now);
     tell(row, true);
   });
-  row.querySelector(".number").addEventListener("wheel", (event) => {
-    event.preventDefault();
-    const { low, high, log } = spread(row);
-    const share = toShare(row, asNumber(row.now)) + (event.deltaY < 0 ? 0.01 : -0.01);
-    const next = row.dataset.kind === "whole" && !log ? Math.min(Math.max(asNumber(row.now) + (event.deltaY < 0 ? 1 : -1), low), high) : fromShare(row, Math.min(Math.max(share, 0), 1));
-    row.now = row.dataset.kind === "fraction" ? String(next) : next;
-    row.classList.remove("bad");
-    show(row, row.now);
-    tell(row, true);
-  }, { passive: false });
+  row.querySelector(".number").addEventListener(
+    "wheel",
+    (event) => {
+      event.preventDefault();
+      const { low, high, log } = spread(row);
+      const share = toShare(row, asNumber(row.now)) + (event.deltaY < 0 ? 0.01 : -0.01);
+      const next =
+        row.dataset.kind === "whole" && !log
+          ? Math.min(Math.max(asNumber(row.now) + (event.deltaY < 0 ? 1 : -1), low), high)
+          : fromShare(row, Math.min(Math.max(share, 0), 1));
+      row.now = row.dataset.kind === "fraction" ? String(next) : next;
+      row.classList.remove("bad");
+      show(row, row.now);
+      tell(row, true);
+    },
+    { passive: false },
+  );
   typed.addEventListener("change", () => {
     const value = typedAs(row, typed.value);
     const { low, high } = spread(row);
@@ -140,22 +159,34 @@ const lastName = (path) => path.split(".").at(-1);
 // The values that rows in a box hold, by their names.
 export function readRows(box) {
   const told = {};
-  box.querySelectorAll(".value").forEach((row) => { told[lastName(row.dataset.value)] = row.now; });
+  box.querySelectorAll(".value").forEach((row) => {
+    told[lastName(row.dataset.value)] = row.now;
+  });
   box.querySelectorAll("[data-path]").forEach((one) => {
-    if (one.type === "radio") { if (one.checked) told[lastName(one.dataset.path)] = one.value; } else told[lastName(one.dataset.path)] = one.type === "checkbox" ? one.checked : one.value;
+    if (one.type === "radio") {
+      if (one.checked) told[lastName(one.dataset.path)] = one.value;
+    } else told[lastName(one.dataset.path)] = one.type === "checkbox" ? one.checked : one.value;
   });
   box.querySelectorAll("[data-colours]").forEach((rows) => {
-    told[lastName(rows.dataset.colours)] = [...rows.querySelectorAll(".colour-row")].map((row) => [Number(row.querySelector("input[type=number]").value), row.querySelector("input[type=color]").value]);
+    told[lastName(rows.dataset.colours)] = [...rows.querySelectorAll(".colour-row")].map((row) => [
+      Number(row.querySelector("input[type=number]").value),
+      row.querySelector("input[type=color]").value,
+    ]);
   });
   return told;
 }
 
 // Put values into the rows of a box.
 export function writeRows(box, values) {
-  box.querySelectorAll(".value").forEach((row) => { const now = values[lastName(row.dataset.value)]; if (now !== undefined) putValue(row.dataset.value, now); });
+  box.querySelectorAll(".value").forEach((row) => {
+    const now = values[lastName(row.dataset.value)];
+    if (now !== undefined) putValue(row.dataset.value, now);
+  });
   box.querySelectorAll("[data-path]").forEach((one) => {
     const now = values[lastName(one.dataset.path)];
     if (now === undefined) return;
-    if (one.type === "radio") one.checked = one.value === now; else if (one.type === "checkbox") one.checked = now; else one.value = now;
+    if (one.type === "radio") one.checked = one.value === now;
+    else if (one.type === "checkbox") one.checked = now;
+    else one.value = now;
   });
 }

@@ -53,23 +53,26 @@ def mend_photo(
 ) -> MendedPhoto:
     """Make a photo close, uint16 (rows, columns, 4).
 
-    begin is called with the tile before it is mended, to read it meanwhile. Raises BadValue for a size that would
-    squash or cut a photo that closes already, and for unknown names.
+    begin is called with the tile before it is mended, to read it meanwhile; what it gives is `read`. Raises BadValue
+    for a size that would squash or cut a photo that closes already, and for unknown names.
     """
     repeat = Repeat.parse(order.repeat, order.stagger)
     width, height = order.size or _own_size(photo)
     told: dict[str, Any] = {"size": [width, height], "repeat": order.repeat, "stagger": order.stagger}
+    left_out, corners = _in_proportion(photo, (width, height))
+    cut_out = told | {"source": {"name": "photo", "values": {"file": "photo", "corners": corners}}}
+    mend = {"name": "mend-border", "values": {"method": order.method}}
+    recipe = Recipe.parse(cut_out | {"steps": [{"name": "even-light"}, mend]})
+    before = Recipe.parse(cut_out).run(lambda _: photo)
+    # Begun before it is known whether anything is to be mended: reading takes as long as the rest.
+    read = begin(before)
     if order.method == AUTOMATIC and already_closes(TileState(_reduced(photo), repeat, wraps=False)):
         _check_proportions(photo, (width, height))
         source = {"name": "picture", "values": {"file": "photo"}}
         state = Recipe.parse(told | {"source": source}).run(lambda _: photo, watch)
-        return MendedPhoto(state, state.noting(SEAMLESS_ALREADY), True, (0, 0), begin(state))
-    left_out, corners = _in_proportion(photo, (width, height))
-    told |= {"source": {"name": "photo", "values": {"file": "photo", "corners": corners}}}
-    mend = {"name": "mend-border", "values": {"method": order.method}}
-    recipe = Recipe.parse(told | {"steps": [{"name": "even-light"}, mend]})
-    before = replace(Recipe.parse(told).run(lambda _: photo), closes=False)
-    read, after = begin(before), before
+        read = read if np.array_equal(state.pixels, before.pixels) else begin(state)
+        return MendedPhoto(state, state.noting(SEAMLESS_ALREADY), True, (0, 0), read)
+    after = replace(before, closes=False)
     for n, one in enumerate(recipe.steps):
         after = one.step.run(after, StepOrder(one.values, recipe.seed, watch.part(n / 2, (n + 1) / 2)))
     watch.tell(1.0, "done")

@@ -13,7 +13,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from orvix.errors import BadValue
 from orvix.tiles.mending.borders import to_lab
@@ -99,6 +98,8 @@ def _novelty(around: Floats, margin: int, r: float) -> Floats:
     vectors = vectors @ directions[:, -12:]
     y, x = np.divmod(np.arange(rows * columns), columns)
     others = np.nonzero((y % 2 == 0) & (x % 2 == 0))[0]
+    from scipy.spatial import cKDTree  # a tenth of a second, which commands without stains need not wait
+
     far, near = cKDTree(vectors[others]).query(vectors, k=24, eps=0.4, workers=2)
     dy, dx = np.abs(y[others][near] - y[:, None]), np.abs(x[others][near] - x[:, None])
     elsewhere = np.maximum(np.minimum(dy, rows - dy), np.minimum(dx, columns - dx)) > 3 * r

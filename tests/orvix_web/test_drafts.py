@@ -10,12 +10,12 @@ import pytest
 from PIL import Image
 
 from orvix.errors import BadValue, OrvixError
+from orvix_web import notices
 from orvix_web.brushes.services import keep_brush
 from orvix_web.chain.following import publish
 from orvix_web.drafts.models import Draft, Step
 from orvix_web.drafts.services import MOST_STEPS, Written, forget, step
 from orvix_web.errors import NotYours
-from orvix_web.live import notices
 from orvix_web.proofs.own_surfaces import create_surface, keep_laying
 from orvix_web.proofs.services import create_proof, keep_proof
 from orvix_web.tiles.services import keep_grain

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.errors import BadValue
-from orvix_web.live import messages, notices
+from orvix_web import notices
+from orvix_web.live import messages
 from orvix_web.live.messages import View
 from orvix_web.live.session import MOST_IN_FLIGHT, Viewer
 

@@ -26,7 +26,7 @@ from orvix_web.brushes.loading import load_definition, owned_font, owned_grain_v
 from orvix_web.brushes.models import Brush, BrushUse, BrushVersion, FontFile
 from orvix_web.brushes.trials import SWATCH, brush_thumbnail
 from orvix_web.drafts import services as drafts
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.models import Grain, GrainVersion, TileVersion
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import check_name, create_grain, create_tile, take_upload

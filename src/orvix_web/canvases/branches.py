@@ -14,7 +14,7 @@ from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.repainting import owned
 from orvix_web.canvases.steps import do_steps, refuse_long
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
 
 State = Operation.State

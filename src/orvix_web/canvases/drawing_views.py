@@ -13,10 +13,10 @@ from orvix.tiles.joining import NEIGHBOURS, honeycomb
 from orvix_web.canvases import drawings
 from orvix_web.canvases.guides import SETTINGS, check_settings
 from orvix_web.canvases.models import Canvas, KeptState
+from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.views import painting_context
 from orvix_web.chain.following import followers, showing
 from orvix_web.forms import json_field, number_field, whole_field
-from orvix_web.live.rooms import picture
 from orvix_web.tiles.models import Tile
 
 

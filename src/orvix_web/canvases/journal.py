@@ -29,7 +29,7 @@ from orvix.canvases.layers import SELECTION, At, Change, Stack, block_numbers, p
 from orvix_web.canvases.models import Canvas, KeptBlock, KeptPicture, KeptState, Operation, StoredBlock, UndoBlock
 from orvix_web.canvases.storage import deltas, differs, pack, pack_samples, spec_json, stack_json, unpack, with_spec
 from orvix_web.database import with_database
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
 
 KEPT_UNDO = 500

@@ -16,7 +16,7 @@ from orvix.pictures.colours import hex_to_rgb
 from orvix_web.canvases.models import Canvas, Palette
 from orvix_web.errors import or_404
 from orvix_web.forms import json_field, uploaded
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.services import check_name
 from orvix_web.tiles.thumbnails import HEIGHT, WIDTH, thumbnail
 

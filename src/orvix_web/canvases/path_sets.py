@@ -16,7 +16,7 @@ from orvix.tiles.motifs.svg import read_svg
 from orvix_web.canvases.models import PathSet
 from orvix_web.errors import or_404
 from orvix_web.forms import json_field, uploaded
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.services import check_name
 
 MOST_SETS = 200

@@ -21,7 +21,7 @@ from orvix_web.canvases.models import Canvas, KeptState, Operation, Repainted
 from orvix_web.canvases.steps import do_steps
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
 
 KIND = "paint-again"

@@ -21,7 +21,7 @@ from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.storage import load, spec_of
 from orvix_web.errors import or_404
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.models import Tile
 from orvix_web.tiles.services import check_name
 from orvix_web.tiles.thumbnails import thumbnail

@@ -10,9 +10,9 @@ from django.views.decorators.http import require_GET, require_POST
 from orvix.pictures.writing import png_bytes, straight_8bit
 from orvix_web.canvases import taking
 from orvix_web.canvases.models import Canvas, Clip
+from orvix_web.canvases.pictures import picture
 from orvix_web.errors import or_404
 from orvix_web.forms import json_field, uploaded
-from orvix_web.live.rooms import picture
 from orvix_web.tiles.rendering import unpack_pixels
 
 

@@ -27,10 +27,10 @@ from orvix_web.brushes.models import Brush, BrushVersion, FontFile
 from orvix_web.canvases import in_use, opening, services
 from orvix_web.canvases.models import Canvas, Palette, PathSet
 from orvix_web.canvases.palettes import PALETTE
+from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.storage import spec_of
 from orvix_web.errors import or_404
 from orvix_web.forms import json_body, number_field, uploaded, whole_field
-from orvix_web.live.rooms import picture
 from orvix_web.tiles.cards import rows_of
 from orvix_web.tiles.models import Tile
 

@@ -16,7 +16,7 @@ from orvix.errors import BadValue
 from orvix_web.drafts.kinds import Kind, kind_of
 from orvix_web.drafts.models import Draft, Step
 from orvix_web.errors import NotYours
-from orvix_web.live.notices import told
+from orvix_web.notices import told
 
 MOST_STEPS = 200
 MOST_CHANGES = 100

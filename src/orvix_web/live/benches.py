@@ -32,6 +32,7 @@ from orvix_web.canvases.drawings import drawn_state
 from orvix_web.canvases.fits import canvas_fits
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.models import KeptState
+from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.readings import read_canvas
 from orvix_web.canvases.storage import load_kept
 from orvix_web.drafts.services import Written, write
@@ -41,7 +42,6 @@ from orvix_web.live.layout_questions import LAYOUT_QUESTIONS
 from orvix_web.live.messages import View
 from orvix_web.live.proof_questions import PROOF_QUESTIONS
 from orvix_web.live.questions import Answer, Rgba, level_of, on_bench
-from orvix_web.live.rooms import picture
 from orvix_web.live.session import seen_box
 from orvix_web.tiles.models import TileVersion
 from orvix_web.tiles.rendering import Recent, rendered, tile_state, upload_reader

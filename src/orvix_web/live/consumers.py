@@ -11,10 +11,11 @@ from channels.generic.websocket import AsyncWebsocketConsumer
 
 from orvix.errors import OrvixError
 from orvix.progress import Stopped, Watch
+from orvix_web import notices
 from orvix_web.accounts.people import painter_of
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.errors import told as error_told
-from orvix_web.live import benches, messages, notices, rooms
+from orvix_web.live import benches, messages, rooms
 from orvix_web.live.questions import on_bench
 from orvix_web.live.session import CanvasSession, Viewer
 from orvix_web.live.strips import StripSession, close_soon

@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 import asyncio
-from contextlib import suppress
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
-from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import load
+from orvix_web.canvases.pictures import JustClosed, ask_first
 from orvix_web.live.session import CanvasSession
-from orvix_web.tiles.rendering import Recent
 
 _open: dict[int, CanvasSession] = {}
-_loaded = Recent(2)
 _closing: dict[int, asyncio.Task[None]] = {}
 
 
@@ -26,17 +22,18 @@ async def room(canvas_id: int, owner_id: int) -> CanvasSession:
     return session
 
 
-def picture(row: Canvas) -> CoreCanvas:
-    """A canvas as it is now: from its session where it is open, else from its rows.
+def picture_under_hand(canvas_id: int) -> CoreCanvas | None:
+    """A copy of a canvas that is open here, or none; see `canvases.pictures`."""
+    session = _open.get(canvas_id)
+    if session is None:
+        return None
+    try:
+        return asyncio.run_coroutine_threadsafe(session.picture(), session.loop).result(60)
+    except RuntimeError as error:  # its threads ended in between
+        raise JustClosed from error
 
-    For threads, never for the event loop. The caller has checked whose it is.
-    """
-    session = _open.get(row.pk)
-    if session is not None:
-        with suppress(RuntimeError):  # its threads ended in between: everything is in the rows
-            return asyncio.run_coroutine_threadsafe(session.picture(), session.loop).result(60)
-        row.refresh_from_db()
-    return _loaded.get((row.pk, row.revision, row.stored_through), lambda: load(row).canvas)
+
+ask_first(picture_under_hand)
 
 
 def _close_soon(session: CanvasSession) -> None:

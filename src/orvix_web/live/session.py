@@ -28,8 +28,8 @@ from orvix_web.database import with_database
 from orvix_web.errors import told as error_told
 from orvix_web.live import messages
 from orvix_web.live.messages import Ask, Batch, Begin, Edit, End, Hovering, Message, Plain, View
-from orvix_web.live.notices import leave, listen
 from orvix_web.live.painting import Painting, open_painting
+from orvix_web.notices import leave, listen
 from orvix_web.tiles.thumbnails import thumbnail
 
 logger = logging.getLogger(__name__)

@@ -30,11 +30,11 @@ from orvix.tiles.repeats import Repeat
 from orvix.units import px_of
 from orvix_web.canvases.drawings import joining_of
 from orvix_web.canvases.history import history, samples_and_data
+from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.taking import layers_in_hand
 from orvix_web.errors import or_404
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
-from orvix_web.live.rooms import picture
 from orvix_web.proofs.sources import Of, find
 from orvix_web.tiles.rendering import tile_state
 

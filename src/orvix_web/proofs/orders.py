@@ -31,11 +31,11 @@ from orvix.readings.report import read_state
 from orvix.registry import Value, check_colour
 from orvix.tiles.repeats import Repeat
 from orvix_web.canvases.drawings import joining_of
+from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.readings import read_canvas
 from orvix_web.errors import or_404
 from orvix_web.jobs.models import ACTIVE, Job
 from orvix_web.jobs.services import ask_for
-from orvix_web.live.rooms import picture
 from orvix_web.proofs.desk import the_desk
 from orvix_web.proofs.models import Order, Proof
 from orvix_web.proofs.sources import Of

@@ -19,7 +19,7 @@ from orvix.proofs.own import Laying, check_layer
 from orvix.proofs.own import OwnSurface as CoreSurface
 from orvix_web.drafts import services as drafts
 from orvix_web.errors import NotYours
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.proofs.models import OwnSurface, Proof, ProofVersion
 from orvix_web.tiles.rendering import Recent
 from orvix_web.tiles.services import check_name

@@ -14,7 +14,7 @@ from orvix.proofs.looks import Panel, Wall, drawn, swaps_of
 from orvix.proofs.printing import laid_on
 from orvix_web.canvases.fits import proven_to_close
 from orvix_web.drafts import services as drafts
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.proofs.models import Proof, ProofVersion
 from orvix_web.proofs.own_surfaces import own_of
 from orvix_web.proofs.sources import Of, find

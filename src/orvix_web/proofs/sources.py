@@ -19,9 +19,9 @@ from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import Repeat
 from orvix_web.canvases.drawings import joining_of
 from orvix_web.canvases.models import Canvas
+from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.storage import load_kept
 from orvix_web.errors import NotYours
-from orvix_web.live.rooms import picture
 from orvix_web.proofs.models import Proof
 from orvix_web.tiles.models import Tile, TileVersion
 from orvix_web.tiles.rendering import Recent, tile_state

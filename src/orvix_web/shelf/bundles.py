@@ -22,9 +22,9 @@ from orvix_web.brushes.services import create_from_definition, take_font
 from orvix_web.canvases.models import Canvas, Palette, PathSet
 from orvix_web.canvases.opening import keep_opened
 from orvix_web.canvases.path_sets import keep_paths
+from orvix_web.canvases.pictures import picture
 from orvix_web.errors import or_404
-from orvix_web.live.notices import changed
-from orvix_web.live.rooms import picture
+from orvix_web.notices import changed
 from orvix_web.proofs.models import OwnSurface
 from orvix_web.proofs.own_surfaces import create_surface, keep_layer, keep_laying
 from orvix_web.shelf import archive

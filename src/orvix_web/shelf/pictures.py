@@ -12,7 +12,7 @@ from orvix.pictures.writing import contrasting_ground
 from orvix.tiles.repeats import cloth
 from orvix_web.brushes.loading import load_version
 from orvix_web.brushes.trials import SheetOrder, best_factor, paint_sheet
-from orvix_web.live.rooms import picture
+from orvix_web.canvases.pictures import picture
 from orvix_web.tiles.rendering import loaded_grain, tile_state
 
 LONGEST_PX = 1200

@@ -12,7 +12,7 @@ from django.utils import timezone
 from orvix.errors import BadValue, UnknownName
 from orvix_web.drafts import services as drafts
 from orvix_web.errors import InUse, NotYours
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.shelf.models import Share
 from orvix_web.shelf.queries import KINDS, tags_of
 from orvix_web.shelf.users import users_of

@@ -10,7 +10,7 @@ from django.db import transaction
 from orvix.errors import BadValue
 from orvix_web.accounts.people import account, may_sign_in
 from orvix_web.errors import NotYours
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.shelf.bundles import bundle_of, take_in
 from orvix_web.shelf.models import Incoming, Share
 from orvix_web.shelf.pictures import PICTURES

@@ -12,7 +12,7 @@ from orvix.tiles.motifs.layout import Layout, Motif
 from orvix.tiles.motifs.starters import TITLES
 from orvix.tiles.motifs.svg import is_svg, read_svg
 from orvix_web.errors import or_404
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.models import Tile, Upload
 from orvix_web.tiles.services import create_tile
 

@@ -26,7 +26,7 @@ from orvix_web.drafts import services as drafts
 from orvix_web.errors import NotYours
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
-from orvix_web.live.notices import changed
+from orvix_web.notices import changed
 from orvix_web.tiles.models import Grain, GrainVersion, Tile, TileVersion, Upload
 from orvix_web.tiles.rendering import outside_of, pack_pixels, rendered, tile_pixels, upload_reader
 from orvix_web.tiles.thumbnails import plane_thumbnail, tile_thumbnail

@@ -113,10 +113,12 @@ export class PaintLink {
   sayHeldBack(held) {
     if (!held || this.saidHeldBack) return;
     this.saidHeldBack = true;
-    const steps = held.steps === 1 ? "The last step is" : `The last ${held.steps} steps are`;
+    const one = held.steps === 1;
+    const which = one ? "The last step is" : `The last ${held.steps} steps are`;
+    const why = `${one ? "it" : "the first of them"} cannot be painted again (${held.reason})`;
     note(
       "Not all of this canvas could be opened",
-      `${steps} not shown, because it cannot be painted again (${held.reason}). Redo tries again; painting on leaves it out.`,
+      `${which} not shown, because ${why}. Redo tries again; painting on leaves ${one ? "it" : "them"} out.`,
     );
   }
 

@@ -36,28 +36,21 @@ def renew() -> None:
         _looked.at = now
 
 
-def with_database(
-    work: Callable[[], R],
-    done: Callable[[], R | None] = lambda: None,
-    patience_s: float | None = None,
-) -> R:
+def with_database(work: Callable[[], R]) -> R:
     """Do work that asks the database, on a thread that is not the event loop's, and give what it gives.
 
-    Where the server went away meanwhile, wait until it answers, and do the work once more, unless `done`, asked then,
-    says with what it ended. So the work must be such that it may be done twice. Raises what it raised where the server
-    is there and refuses, within a transaction, and after `patience_s`.
+    Where the server went away meanwhile, wait until it answers, and do the work once more: it must be such that it may
+    be done twice. Raises what the work raised where the server is there and refuses, within a transaction, and after
+    PATIENCE_S.
     """
     renew()
-    until = time.monotonic() + (PATIENCE_S if patience_s is None else patience_s)
-    gone = False
+    until = time.monotonic() + PATIENCE_S
     while True:
         try:
-            found = done() if gone else None
-            return work() if found is None else found
+            return work()
         except (OperationalError, InterfaceError) as error:
             if connection.in_atomic_block or not _went_away(error) or time.monotonic() > until:
                 raise
-            gone = True
             connection.close()
             time.sleep(_PAUSE_S)
 

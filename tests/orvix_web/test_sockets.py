@@ -534,6 +534,22 @@ def test_a_hand_that_never_rests_is_stored_in_between(live, kit, wavy, monkeypat
         assert np.array_equal(again.picture, seen)
 
 
+def test_what_was_painted_on_empty_ground_is_stored_by_its_age(live, kit, wavy, monkeypatch):
+    """Nothing stood before it, so it weighs nothing; the hand goes on looking round and never rests."""
+    monkeypatch.setattr(session, "IDLE_SECONDS", 60.0)
+    monkeypatch.setattr(session, "STORE_SECONDS", 0.3)
+    with room(live, kit) as one:
+        one.look(640, 384)
+        one.paint(kit, wavy)
+        one.until("committed", number=1)
+        for _ in range(200):
+            one.look(640, 384)
+            kit.canvas.refresh_from_db()
+            if kit.canvas.stored_through:
+                break
+        assert kit.canvas.stored_through == 1
+
+
 def test_an_opening_that_fails_is_refused_and_the_next_one_opens(live, kit, monkeypatch):
     def fail(*_):
         raise OSError("no room left")

@@ -5,13 +5,11 @@ from __future__ import annotations
 import struct
 from collections.abc import Mapping
 
-from orvix.pictures.profiles import BadProfile, described_profile
+from orvix.pictures.profiles import PRIMARIES, WHITE, BadProfile, described_profile
 
 _WANTED = (b"cICP", b"iCCP", b"sRGB", b"gAMA", b"cHRM", b"tRNS")
-_WHITE = (0.3127, 0.3290)
-_SRGB = ((0.64, 0.33), (0.30, 0.60), (0.15, 0.06))
-_PRIMARIES = {1: (_WHITE, _SRGB), 9: (_WHITE, ((0.708, 0.292), (0.170, 0.797), (0.131, 0.046))),
-              12: (_WHITE, ((0.680, 0.320), (0.265, 0.690), (0.150, 0.060)))}  # fmt: skip
+_BY_CODE = {1: (WHITE, PRIMARIES), 9: (WHITE, ((0.708, 0.292), (0.170, 0.797), (0.131, 0.046))),
+              12: (WHITE, ((0.680, 0.320), (0.265, 0.690), (0.150, 0.060)))}  # fmt: skip
 """Colour primaries of ITU-T H.273, table 2: BT.709, BT.2020, P3 with D65."""
 _CURVES = {13: None, 4: 2.2, 5: 2.8, 8: 1.0}
 """Transfer characteristics of ITU-T H.273, table 3: sRGB, gamma 2.2, gamma 2.8, linear."""
@@ -42,10 +40,10 @@ def described(chunks: Mapping[bytes, bytes], icc: bytes | None, notes: list[str]
     """
     told = chunks.get(b"cICP", b"")
     if len(told) == 4:
-        if told[0] in _PRIMARIES and told[1] in _CURVES and told[2] == 0 and told[3] == 1:
+        if told[0] in _BY_CODE and told[1] in _CURVES and told[2] == 0 and told[3] == 1:
             if (told[0], told[1]) == (1, 13):
                 return None
-            return described_profile(*_PRIMARIES[told[0]], _CURVES[told[1]])
+            return described_profile(*_BY_CODE[told[0]], _CURVES[told[1]])
         notes.append(f"its colours are described by codes that are not read ({told[0]}, {told[1]}); taken as sRGB")
         return None
     if b"iCCP" in chunks:
@@ -59,13 +57,13 @@ def described(chunks: Mapping[bytes, bytes], icc: bytes | None, notes: list[str]
 
 def _from_numbers(gama: bytes, chrm: bytes, notes: list[str]) -> bytes | None:
     gamma = struct.unpack(">I", gama)[0] / 100_000 if len(gama) == 4 else _USUAL_GAMMA
-    white, primaries = _WHITE, _SRGB
+    white, primaries = WHITE, PRIMARIES
     if len(chrm) == 32:
         numbers = [number / 100_000 for number in struct.unpack(">8I", chrm)]
         white = numbers[0], numbers[1]
         primaries = (numbers[2], numbers[3]), (numbers[4], numbers[5]), (numbers[6], numbers[7])
     told = [gamma, *white, *(part for pair in primaries for part in pair)]
-    usual = [_USUAL_GAMMA, *_WHITE, *(part for pair in _SRGB for part in pair)]
+    usual = [_USUAL_GAMMA, *WHITE, *(part for pair in PRIMARIES for part in pair)]
     if all(abs(one - other) <= _NEAR for one, other in zip(told, usual, strict=True)):
         return None
     if not 0.1 <= gamma <= 10:

@@ -24,6 +24,9 @@ Samples = NDArray[np.uint16]
 Floats = NDArray[np.float32]
 CHANNELS = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}
 """What an ICC header calls the colour spaces that are read (ICC.1:2022, table 19), and how many channels they have."""
+WHITE = (0.3127, 0.3290)
+PRIMARIES = ((0.64, 0.33), (0.30, 0.60), (0.15, 0.06))
+"""The chromaticities of sRGB's white, and of its red, green and blue (IEC 61966-2-1)."""
 _LAYOUTS = {1: "gray", 3: "rgb", 4: "cmyk"}
 _RELATIVE = 1
 _EXACT = 0x0100 | 0x2000
@@ -173,8 +176,7 @@ def _through(profile: bytes, channels: int) -> Converter:
 @lru_cache(maxsize=1)
 def _linear_profile() -> bytes:
     """The primaries and the white of sRGB (IEC 61966-2-1) without its curve."""
-    primaries = ((0.64, 0.33), (0.30, 0.60), (0.15, 0.06))
-    return described_profile((0.3127, 0.3290), primaries, 1.0)
+    return described_profile(WHITE, PRIMARIES, 1.0)
 
 
 def _srgb_to_linear(encoded: Any) -> Any:

@@ -268,7 +268,8 @@ class CanvasSession:
             if weight < MOST_WAITING:
                 return
             await self._storing
-        if weight > MOST_UNSTORED or (weight and self.loop.time() - self._stored_at > STORE_SECONDS):
+        # What was painted on empty ground weighs nothing here, and is stored by its age.
+        if weight > MOST_UNSTORED or self.loop.time() - self._stored_at > STORE_SECONDS:
             written = await self._take_unstored()
             if written is not None:
                 self._storing = self.loop.create_task(self._written_down(written))

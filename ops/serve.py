@@ -23,6 +23,9 @@ from threading import Event, Thread
 
 import postgres
 
+# Work is shared out among threads by ourselves; sums that take further ones only wait for each other.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
 ROOT = Path(__file__).resolve().parent.parent
 VAR = postgres.VAR
 MARK = VAR / "address"

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import fcntl
+import hashlib
 import os
 from collections.abc import Iterator
-from typing import Any
+from pathlib import Path
+from typing import IO, Any
 
+import django
 import numpy as np
 import postgres
+import procrastinate
 import pytest
 from hypothesis import settings
 
@@ -27,17 +32,92 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     items.sort(key=lambda item: "browser" in item.nodeid)
 
 
+CLUSTER = os.environ.get("ORVIX_TEST_CLUSTER", "test-cluster")
+_whole_run: list[postgres.Cluster] = []
+"""The cluster that all processes of a run share, in the process that began them."""
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Where several processes share the tests, the one that begins them starts the cluster and stops it."""
+    if not hasattr(config, "workerinput") and config.getoption("numprocesses", None):
+        _whole_run.append(postgres.ensure(CLUSTER, durable=False))
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    for cluster in _whole_run:
+        if cluster.started:
+            postgres.stop(cluster)
+
+
 @pytest.fixture(scope="session")
-def django_db_modify_db_settings() -> Iterator[None]:
+def django_db_modify_db_settings(django_db_modify_db_settings_parallel_suffix, django_db_blocker) -> Iterator[None]:
+    """A database that is copied from one with all migrations done; no other process may use that one meanwhile."""
     from django.db import connections
 
-    cluster = postgres.ensure(os.environ.get("ORVIX_TEST_CLUSTER", "test-cluster"), durable=False)
-    connections["default"].settings_dict["PORT"] = str(cluster.port)
-    connections.settings["default"]["PORT"] = str(cluster.port)
-    yield
+    cluster = postgres.ensure(CLUSTER, durable=False)
+    for told in (connections["default"].settings_dict, connections.settings["default"]):
+        told["PORT"] = str(cluster.port)
+    with (postgres.VAR / f"{CLUSTER}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        with django_db_blocker.unblock():
+            template = _migrated(cluster)
+        connections["default"].settings_dict["TEST"] |= {"TEMPLATE": template, "MIGRATE": False}
+        _copying.append(lock)
+        yield
     if cluster.started:
         connections.close_all()
         postgres.stop(cluster)
+
+
+_copying: list[IO[str]] = []
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup) -> None:
+    fcntl.flock(_copying.pop(), fcntl.LOCK_UN)
+
+
+def _migrated(cluster: postgres.Cluster) -> str:
+    """The name of a database with all migrations done, made where there is none for just these migrations."""
+    from django.core.management import call_command
+    from django.db import connections
+
+    apps = Path(django.__file__).parent, Path(procrastinate.__file__).parent, Path(__file__).parents[1] / "src"
+    files = sorted(str(path) for folder in apps for path in folder.glob("**/migrations/*.py"))
+    marks = [f"{path} {hashlib.sha256(Path(path).read_bytes()).hexdigest()}" for path in files]
+    name = f"migrated_{hashlib.sha256(' '.join(marks).encode()).hexdigest()[:16]}"
+    connection = connections["default"]
+    usual = connection.settings_dict["NAME"]
+    with connection._nodb_cursor() as cursor:
+        cursor.execute("select datname from pg_database where datname like 'migrated\\_%%'")
+        known = {row[0] for row in cursor.fetchall()}
+    if name not in known:
+        half = f"half_{name}"
+        with connection._nodb_cursor() as cursor:
+            for old in [*known, half]:
+                cursor.execute(f'drop database if exists "{old}"')
+            cursor.execute(f'create database "{half}"')
+        connection.settings_dict["NAME"] = half
+        call_command("migrate", verbosity=0, interactive=False)
+        connection.close()
+        connection.settings_dict["NAME"] = usual
+        with connection._nodb_cursor() as cursor:
+            cursor.execute(f'alter database "{half}" rename to "{name}"')
+    return name
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _emptied_quickly() -> None:
+    """After a test that writes for good its rows are deleted, which is quicker than emptying tables one by one."""
+    from django.db import connection
+    from django.test import TransactionTestCase
+
+    def empty(self) -> None:
+        with connection.cursor() as cursor:
+            tables = [name for name in connection.introspection.table_names(cursor) if not name.startswith("django_")]
+            cursor.execute("; ".join(f'delete from "{name}"' for name in tables))
+
+    TransactionTestCase._fixture_teardown = empty
 
 
 @pytest.fixture
@@ -119,9 +199,12 @@ class LiveServer:
         from orvix_web.live import rooms
 
         async def close() -> None:
+            from uvicorn.protocols.websockets.websockets_sansio_impl import WebSocketsSansIOProtocol
+
             state = self._server.server_state
             for _ in range(200):
-                if not state.connections and not state.tasks:
+                sockets = [one for one in state.connections if isinstance(one, WebSocketsSansIOProtocol)]
+                if not sockets and not state.tasks:  # a connection that only waits for another request may stay
                     break
                 await asyncio.sleep(0.05)
             await rooms.close_all()

@@ -28,16 +28,56 @@ from tests.orvix_web.test_messages import begin_frame, end_frame, samples_frame
 ROOT = Path(__file__).resolve().parent.parent
 
 
-@pytest.fixture
-def state():
-    folder = ROOT / "var" / f"serve-test-{os.getpid()}"
-    yield folder
+BEGINNING = """
+import postgres, serve
+cluster = postgres.ensure(durable=False)
+serve.set_up(cluster)
+from django.core.management import call_command
+call_command("migrate", verbosity=0, interactive=False)
+from orvix_web.accounts.people import local_painter
+from orvix_web.brushes.services import create_brush
+from orvix_web.canvases.services import create_canvas
+from orvix_web.tiles.services import create_grain, create_tile
+owner = local_painter()
+tile = create_tile(owner, "Cloth", {"size": [64, 64], "source": {"name": "noise"}})
+create_brush(owner, "Chalk", create_grain(owner, tile.latest.pk, "Cloth grain").latest.pk)
+create_canvas(owner, "Page", {"width": 1024, "height": 768})
+postgres.stop(cluster)
+"""
+"""Makes a cluster with one thing of each kind, so that the demo works are not made."""
+
+
+def remove(folder: Path) -> None:
     import postgres
 
     data = folder / "cluster"
     if (data / "postmaster.pid").exists():
         postgres.stop(postgres.Cluster(data, 0, started=True))
     shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture
+def state():
+    folder = ROOT / "var" / f"serve-test-{os.getpid()}"
+    yield folder
+    remove(folder)
+
+
+@pytest.fixture(scope="module")
+def beginning():
+    folder = ROOT / "var" / f"serve-test-{os.getpid()}-beginning"
+    folder.mkdir(parents=True)
+    command = [sys.executable, "-c", BEGINNING]
+    subprocess.run(command, env=environment_of(folder) | {"PYTHONPATH": str(ROOT / "ops")}, check=True, timeout=180)
+    yield folder
+    remove(folder)
+
+
+@pytest.fixture
+def begun(state, beginning):
+    """A folder of state with one thing of each kind."""
+    subprocess.run(["cp", "-a", str(beginning), str(state)], check=True)  # the files stay postgres's
+    return state
 
 
 def free_port() -> int:
@@ -129,12 +169,12 @@ def work_page(url: str) -> str:
         return answer.read().decode()
 
 
-def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(state):
-    process, url = started(state, "--port", str(free_port()))
+def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(begun):
+    process, url = started(begun, "--port", str(free_port()))
     # A worker killed in the middle of a job: another takes it up, and the tile is kept once.
     tile = kept_as_long_work(url)
     until(lambda: 'data-state="running"' in work_page(url))
-    worker = int((state / "worker.pid").read_text())
+    worker = int((begun / "worker.pid").read_text())
     os.kill(worker, signal.SIGKILL)
     until(lambda: 'data-state="done"' in work_page(url), 180)
     assert "begun 2 times" in work_page(url)
@@ -147,27 +187,27 @@ def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(state):
     process.send_signal(signal.SIGKILL)
     process.wait(10)
 
-    process, url = started(state, "--port", str(free_port()))
+    process, url = started(begun, "--port", str(free_port()))
     after = exported(url, 1)
     assert not np.array_equal(before, after), "the acknowledged stroke is there"
     second = subprocess.run(
-        [sys.executable, str(ROOT / "ops" / "serve.py")], env={**os.environ, "ORVIX_VAR": str(state)},
+        [sys.executable, str(ROOT / "ops" / "serve.py")], env={**os.environ, "ORVIX_VAR": str(begun)},
         capture_output=True, text=True, check=True, timeout=60,
     )  # fmt: skip
     assert f"runs already, or is just starting: {url}" in second.stdout
     process.send_signal(signal.SIGTERM)
     assert process.wait(30) == 0
-    assert not list(state.glob("*/postmaster.pid")), "the cluster stopped too"
-    assert not (state / "worker.pid").exists(), "and the worker"
+    assert not list(begun.glob("*/postmaster.pid")), "the cluster stopped too"
+    assert not (begun / "worker.pid").exists(), "and the worker"
 
 
-def test_a_killed_database_is_started_again_and_the_painter_goes_on_and_a_second_server_is_refused(state):
-    process, url = started(state, "--port", str(free_port()))
+def test_a_killed_database_is_started_again_and_the_painter_goes_on_and_a_second_server_is_refused(begun):
+    process, url = started(begun, "--port", str(free_port()))
     try:
         brush = some_brush(url)
         with room(url, 1) as page:
             one_stroke(page, brush, 1)
-            (pid_file,) = state.glob("*/postmaster.pid")
+            (pid_file,) = begun.glob("*/postmaster.pid")
             for n in (2, 3):
                 os.kill(int(pid_file.read_text().split()[0]), signal.SIGKILL)
                 one_stroke(page, brush, n)
@@ -176,7 +216,7 @@ def test_a_killed_database_is_started_again_and_the_painter_goes_on_and_a_second
         more = {"ORVIX_PG_PORT": port, "ORVIX_SECRET_KEY": "x", "DJANGO_SETTINGS_MODULE": "orvix_web.settings.local"}
         second = subprocess.run(
             [sys.executable, "-m", "uvicorn", "orvix_web.asgi:application", "--lifespan", "on", "--port",
-             str(free_port())], env=environment_of(state) | more, capture_output=True, text=True, check=False,
+             str(free_port())], env=environment_of(begun) | more, capture_output=True, text=True, check=False,
             timeout=120,
         )  # fmt: skip
         assert second.returncode != 0
@@ -232,16 +272,16 @@ def test_what_does_not_go_together_is_refused(asked, rule):
     assert rule in told.stderr
 
 
-def test_a_studio_asks_people_to_sign_in_with_accounts_made_while_it_runs(state):
+def test_a_studio_asks_people_to_sign_in_with_accounts_made_while_it_runs(begun):
     """An account is made in the same cluster by ./account's own script; its password opens the shelf."""
-    process, address = started(state, "--studio", "--port", str(free_port()))
+    process, address = started(begun, "--studio", "--port", str(free_port()))
     try:
         with urllib.request.urlopen(f"{address}/shelf/") as answer:
             assert urllib.parse.urlsplit(answer.url).path == "/sign-in/"
         command = [sys.executable, str(ROOT / "ops" / "account.py")]
         made = subprocess.run(
             [*command, "add", "marta"], input="a long word for tests\n", capture_output=True, text=True, check=False,
-            env=environment_of(state),
+            env=environment_of(begun),
         )  # fmt: skip
         assert made.stdout == "marta: may sign in now\n", made.stderr
         opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())

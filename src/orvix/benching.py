@@ -33,7 +33,7 @@ from orvix.proofs.sampling import Pyramid
 from orvix.proofs.surfaces import SURFACES
 from orvix.strokes import laying, rhythm
 from orvix.strokes.dabs import PictureDabs
-from orvix.strokes.samples import check_samples
+from orvix.strokes.samples import T, check_samples
 from orvix.tiles.closing.seam import seam
 from orvix.tiles.joining import NEIGHBOURS, PLAIN, Joining
 from orvix.tiles.recipe import Recipe
@@ -187,7 +187,7 @@ def _replay(clock: Clock) -> dict[str, float]:
     strokes = []
     for n in range(500):
         samples = record(TRIALS[names[n % len(names)]], n) * np.array([1, 700, 450, 1, 1, 1, 1])
-        recorded += float(samples[-1, 0] - samples[0, 0]) / 1000
+        recorded += float(samples[-1, T] - samples[0, T]) / 1000
         strokes.append(check_samples(samples + np.array([0, 40 + n * 37 % 1280, 40 + n * 53 % 1500, 0, 0, 0, 0])))
     start = clock()
     for n, samples in enumerate(strokes):

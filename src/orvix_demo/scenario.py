@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from orvix.brushes.starters import STARTERS
@@ -26,7 +26,7 @@ from orvix_web.tiles.services import create_grain, create_tile, keep_tile, take_
 from orvix_web.tiles.thumbnails import thumbnail
 
 
-def load_scenario(owner: AbstractBaseUser) -> bool:
+def load_scenario(owner: User) -> bool:
     """Build the scenario for an owner who has no tiles yet; returns whether it did."""
     if Tile.objects.of(owner).exists():
         return False
@@ -88,7 +88,7 @@ FLOATS: dict[str, Any] = {
 }
 
 
-def take_photo(owner: AbstractBaseUser, name: str, title: str, steps: list[str]) -> None:
+def take_photo(owner: User, name: str, title: str, steps: list[str]) -> None:
     """A photo of the tray with steps over it, kept as its second version."""
     tile = take_upload(owner, f"{title}.png", png_bytes(develop(name)))
     recipe = tile.latest.recipe
@@ -103,7 +103,7 @@ def _noise(
     return {"size": [side, side], "repeat": repeat, "stagger": stagger, "seed": seed, "source": source}
 
 
-def _brushes(owner: AbstractBaseUser, crust: int, cloth: int) -> None:
+def _brushes(owner: User, crust: int, cloth: int) -> None:
     grains = {"barnacle-wash": crust, "sailcloth-chalk": cloth}
     first = ("lantern-glow", "sea-spray", "harbour-liner", "barnacle-wash", "sailcloth-chalk")
     for name in (*(one for one in STARTERS.names() if one not in first), *first):
@@ -117,7 +117,7 @@ def _canvas() -> dict[str, Any]:
     return {"width": WIDTH, "height": HEIGHT, "ppi": 300.0, "joined": True, "ground": "#1b3f4b"}
 
 
-def draw_kelp(owner: AbstractBaseUser) -> None:
+def draw_kelp(owner: User) -> None:
     """A tile drawn by hand on two layers, a state kept on the way, published as its second version."""
     tile = create_drawing(owner, "Kelp garden", DRAWN)
     row = owned_drawing(owner, tile.pk)

@@ -5,15 +5,14 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from django.http import HttpRequest
-
 from orvix.errors import BadValue
 from orvix.pictures.reading import MOST_BYTES
+from orvix_web.accounts.requests import PainterRequest
 
 MOST_JSON = 262_144
 
 
-def json_field(request: HttpRequest, name: str) -> Any:
+def json_field(request: PainterRequest, name: str) -> Any:
     """The JSON in one field of a form; raises BadValue."""
     text = request.POST.get(name, "")
     if len(text) > MOST_JSON:
@@ -24,7 +23,7 @@ def json_field(request: HttpRequest, name: str) -> Any:
         raise BadValue(name, text[:40], "must be JSON") from error
 
 
-def json_body(request: HttpRequest, most: int = MOST_JSON) -> Any:
+def json_body(request: PainterRequest, most: int = MOST_JSON) -> Any:
     """The JSON that a request consists of, at most `most` octets; raises BadValue."""
     if len(request.body) > most:
         raise BadValue("request", f"{len(request.body)} octets", f"must be at most {most}")
@@ -34,7 +33,7 @@ def json_body(request: HttpRequest, most: int = MOST_JSON) -> Any:
         raise BadValue("request", str(request.body[:40]), "must be JSON") from error
 
 
-def whole_field(request: HttpRequest, name: str, default: int | None = None) -> int:
+def whole_field(request: PainterRequest, name: str, default: int | None = None) -> int:
     """A whole number from a field of a form; raises BadValue."""
     text = request.POST.get(name, "").strip()
     if not text and default is not None:
@@ -44,14 +43,14 @@ def whole_field(request: HttpRequest, name: str, default: int | None = None) -> 
     return int(text)
 
 
-def asked_version(request: HttpRequest, thing: Any) -> Any:
+def asked_version(request: PainterRequest, thing: Any) -> Any:
     """The version of a thing that the address asks for by its number, else the newest."""
     asked = request.GET.get("version", "")
     wanted = int(asked) if asked.isascii() and asked.isdigit() and len(asked) < 9 else 0
     return thing.versions.filter(number=wanted).first() or thing.latest
 
 
-def uploaded(request: HttpRequest) -> tuple[str, bytes]:
+def uploaded(request: PainterRequest) -> tuple[str, bytes]:
     """The name and the octets of the file in a form; raises BadValue."""
     given = request.FILES.get("picture")
     if given is None and int(request.META.get("CONTENT_LENGTH") or 0) > MOST_BYTES:
@@ -61,7 +60,7 @@ def uploaded(request: HttpRequest) -> tuple[str, bytes]:
     return given.name or "picture", given.read()
 
 
-def number_field(request: HttpRequest, name: str, default: float) -> float:
+def number_field(request: PainterRequest, name: str, default: float) -> float:
     """A number from a field of a form; raises BadValue."""
     text = request.POST.get(name, "").strip()
     if not text:

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 import pytest
 from django.core.signals import got_request_exception
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -39,10 +39,29 @@ def chromium() -> Iterator[Browser]:
         browser.close()
 
 
+FORGOTTEN = "cookies,local_storage,indexeddb,service_workers"
+"""What one test leaves in the browser and the next must not find."""
+
+
+def fresh_context(chromium: Browser, url: str) -> BrowserContext:
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=url)
+    context.set_default_timeout(PATIENCE_MS)
+    context.add_init_script(SEEDS)
+    return context
+
+
+@pytest.fixture(scope="session")
+def shared_context(chromium, _server) -> Iterator[BrowserContext]:
+    """The context of each test's first page: its cache of scripts and fonts lasts, all else is forgotten."""
+    context = fresh_context(chromium, _server.url)
+    yield context
+    context.close()
+
+
 @pytest.fixture
-def new_page(chromium, live):
-    """Pages that fail the test when anything goes wrong in them."""
-    opened, wrong = [], []
+def new_page(chromium, live, shared_context):
+    """Pages that fail the test when anything goes wrong in them; each but the first is in a context of its own."""
+    contexts, pages, wrong = [], [], []
 
     def raised(sender, **_):
         error = sys.exc_info()[1]
@@ -51,18 +70,22 @@ def new_page(chromium, live):
     got_request_exception.connect(raised)
 
     def make() -> Page:
-        context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=live.url)
-        context.add_init_script(SEEDS)
-        page = context.new_page()
-        page.set_default_timeout(PATIENCE_MS)
+        if pages:
+            contexts.append(fresh_context(chromium, live.url))
+        page = (contexts[-1] if contexts else shared_context).new_page()
         page.on("pageerror", lambda error: wrong.append(str(error)))
         page.on("console", lambda message: wrong.append(message.text) if message.type == "error" else None)
-        opened.append(context)
+        pages.append(page)
         return page
 
     make.wrong = wrong
     yield make
-    for context in opened:
+    last = (shared_context.pages or [shared_context.new_page()])[0]
+    told = {"origin": live.url, "storageTypes": FORGOTTEN}
+    shared_context.new_cdp_session(last).send("Storage.clearDataForOrigin", told)
+    for page in shared_context.pages:
+        page.close()
+    for context in contexts:
         context.close()
     got_request_exception.disconnect(raised)
     assert wrong == []

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, create_tip_brush, starter_definition
-from tests.browser.walk import canvas_pixels, quiet, set_value, sheet_pixels, wait_count
+from tests.browser.walk import canvas_pixels, idle, set_value, sheet_pixels, wait_count
 
 
 def open_bench(page: Page, brush: Brush) -> None:
@@ -131,18 +131,18 @@ def test_the_strip_is_painted_with_a_pen_and_again_at_every_change(page, live, k
     points = [(box["x"] + 60 + 24 * k, box["y"] + 60 + 20 * sin(k / 3), 0.3 + 0.02 * k) for k in range(24)]
     pen(page).stroke(points)
     page.wait_for_function("() => document.getElementById('strip').dataset.strokes === '1'")
-    quiet(page, "#strip", "updates")
+    idle(page)
     first = canvas_pixels(page, "#strip canvas")
     assert (first < 200).any()
     set_value(page, "values.size", "14")
     sheet_pixels(page)
-    quiet(page, "#strip", "updates")
+    idle(page)
     thin = canvas_pixels(page, "#strip canvas")
     assert not np.array_equal(first, thin)
     assert (thin < 200).any()
     page.locator("#strip-undo").click()
     page.wait_for_function("() => document.getElementById('strip').dataset.strokes === '0'")
-    quiet(page, "#strip", "updates")
+    idle(page)
     assert (canvas_pixels(page, "#strip canvas") > 200).all()
 
 

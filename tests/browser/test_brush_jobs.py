@@ -17,7 +17,7 @@ from orvix_web.canvases.storage import load
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.tasks import run_job
 from orvix_web.tiles.services import create_grain, create_tile
-from tests.browser.walk import open_room, quiet, set_value, sheet_pixels, wait_count, wave
+from tests.browser.walk import idle, open_room, set_value, sheet_pixels, wait_count, wave
 
 
 def pick(page, path: str, word: str) -> None:
@@ -49,7 +49,7 @@ def row(box: dict, top: float, left: float, right: float, steps: int = 24) -> li
 def painted(page, pen, number: int, points) -> None:
     pen(page).stroke(points)
     wait_count(page, "#picture", "committed", number)
-    quiet(page, "#picture", "updates")
+    idle(page)
 
 
 @pytest.fixture
@@ -77,7 +77,7 @@ def test_b2_rows_that_interlock_and_the_mark_redrawn_runs_through_all_of_them(pa
     tile = create_drawing(kit.owner, "Shingle", {"width": 160, "height": 160, "ground": ""})
     page.goto(f"/tiles/{tile.pk}/draw/")
     wait_count(page, "#picture", "updates", 1)
-    quiet(page, "#picture", "updates")
+    idle(page)
     cloth = page.locator("#picture").bounding_box()
     set_value(page, "size", "60")
     painted(page, pen, 1, row(cloth, 0.5, 0.46, 0.54))
@@ -104,7 +104,7 @@ def test_b2_rows_that_interlock_and_the_mark_redrawn_runs_through_all_of_them(pa
     # The mark is drawn anew, and its brush goes along.
     page.goto(f"/tiles/{tile.pk}/draw/")
     wait_count(page, "#picture", "updates", 1)
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.locator("[data-brush]").filter(has_text="Chalk").click()
     page.locator('[data-colour="#c2553b"]').click()
     set_value(page, "size", "20")

@@ -12,7 +12,7 @@ from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.storage import load
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.tasks import run_job
-from tests.browser.walk import canvas_pixels, open_room, quiet, wait_count, wave
+from tests.browser.walk import canvas_pixels, idle, open_room, wait_count, wave
 
 
 def sheet(page) -> None:
@@ -25,7 +25,7 @@ def reloaded(page, words: str) -> None:
     """Another size: the page is made anew."""
     expect(page.locator("#canvas-open")).to_have_text(re.compile(words))
     wait_count(page, "#picture", "updates", 1)
-    quiet(page, "#picture", "updates")
+    idle(page)
 
 
 def now(kit):
@@ -81,7 +81,7 @@ def test_painted_again_larger_it_is_a_canvas_of_its_own_seen_beside(page, live, 
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     pen(page).stroke(wave(box))
     wait_count(page, "#picture", "committed", 1)
-    quiet(page, "#picture", "updates")
+    idle(page)
     sheet(page)
     page.locator('#enlarge [name="times"]').fill("3/2")
     page.locator("#enlarge button").click()

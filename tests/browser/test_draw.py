@@ -13,7 +13,7 @@ from orvix_web.canvases.storage import load
 from orvix_web.tiles.models import Tile
 from orvix_web.tiles.rendering import tile_state
 from orvix_web.tiles.services import create_grain, create_tile
-from tests.browser.walk import canvas_pixels, quiet, set_value, wait_count
+from tests.browser.walk import canvas_pixels, idle, set_value, wait_count
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -39,7 +39,7 @@ def open_bench(page, tile) -> dict:
 def ready(page) -> dict:
     wait_count(page, "#picture", "updates", 1)
     page.wait_for_function("() => document.getElementById('kept').textContent.includes('kept')")
-    quiet(page, "#picture", "updates")
+    idle(page)
     return page.locator("#picture").bounding_box()
 
 
@@ -55,7 +55,7 @@ def draw(page, box, pen, points, **more) -> None:
 
 def committed(page, number: int) -> None:
     wait_count(page, "#picture", "committed", number)
-    quiet(page, "#picture", "updates")
+    idle(page)
 
 
 def whole(tile) -> np.ndarray:
@@ -136,14 +136,14 @@ def test_a_stroke_in_any_copy_grows_in_all_of_them(page, live, owner, pen, told,
     page.evaluate(
         "() => { const p = window.orvixDraw.picture; p.pan(Math.round(p.left + 60), Math.round(p.top + 60)); }"
     )
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.locator("[data-setting=frame]").set_checked(False)
     wait_count(page, "#picture", "settings", 1)
     before = canvas_pixels(page, "#picture canvas")
     points = line(250, 60, 360, 100)
     draw(page, box, pen, points, lift=False)
     page.wait_for_function("() => window.orvixDraw.link.latency.length > 0")
-    quiet(page, "#picture", "updates")
+    idle(page)
     shot = canvas_pixels(page, "#picture canvas")
     left, top = page.evaluate("() => [window.orvixDraw.picture.left, window.orvixDraw.picture.top]")
 

@@ -8,7 +8,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from orvix_web.tiles.models import Grain
-from tests.browser.walk import canvas_pixels, quiet, set_value, wait_count
+from tests.browser.walk import canvas_pixels, idle, set_value, wait_count
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -18,7 +18,7 @@ def tried(page: Page, act=lambda: None) -> np.ndarray:
     before = int(page.evaluate("() => document.getElementById('trial').dataset.shown || 0"))
     act()
     wait_count(page, "#trial", "shown", before + 1)
-    quiet(page, "#trial", "shown")
+    idle(page)
     return canvas_pixels(page, "#trial")
 
 

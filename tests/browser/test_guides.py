@@ -9,8 +9,9 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from orvix_web.canvases.models import Canvas, Operation
-from orvix_web.canvases.storage import load, unpack_samples
-from tests.browser.walk import canvas_pixels, open_room, png, quiet, set_value, wait_count
+from orvix_web.canvases.rows import unpack_samples
+from orvix_web.canvases.storage import load
+from tests.browser.walk import canvas_pixels, idle, open_room, png, set_value, wait_count
 
 
 def room(page, kit) -> tuple[float, float]:
@@ -40,7 +41,7 @@ def test_a_mirror_is_painted_while_the_hand_draws_and_its_middle_is_dragged(page
     page.mouse.move(x - 120, y - 60)
     page.mouse.down()
     page.mouse.move(x - 40, y + 30, steps=8)
-    quiet(page, "#picture", "updates")
+    idle(page)
     seen = np.abs(canvas_pixels(page, "#picture canvas").astype(int) - bare).max(axis=2) > 40
     assert seen[:, int(x) + 35 : int(x) + 125].any(), "seen on the other side before the hand lifts"
     page.mouse.up()
@@ -96,7 +97,7 @@ def test_the_view_is_turned_and_flipped_the_hand_with_it_and_the_picture_stays(p
     page.locator("#picture").focus()
     for key in (".", ".", "m"):
         page.keyboard.press(key)
-    quiet(page, "#picture", "updates")
+    idle(page)
     before = alpha(kit)
     assert not before.any()
     drag(page, (x - 60, y), (x + 60, y))
@@ -106,7 +107,7 @@ def test_the_view_is_turned_and_flipped_the_hand_with_it_and_the_picture_stays(p
     assert dx < 0, "in a mirror"
     assert abs(np.degrees(np.arctan2(dy, -dx)) + 30) < 0.5, "as far as the view is turned"
     # What was painted is seen under the hand.
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.mouse.move(5, 5)
     shot = png(page.screenshot())
     strip = shot[int(y) - 3 : int(y) + 3, int(x) - 40 : int(x) + 40].mean(axis=2)

@@ -10,11 +10,12 @@ from playwright.sync_api import expect
 
 from orvix_web.canvases import steps
 from orvix_web.canvases.models import Canvas, Operation
-from orvix_web.canvases.storage import load, load_stroke
+from orvix_web.canvases.rows import load_stroke
+from orvix_web.canvases.storage import load
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.tasks import run_job
 from orvix_web.tiles.services import create_tile, keep_tile
-from tests.browser.walk import canvas_pixels, open_room, quiet, set_value, wait_count, wave
+from tests.browser.walk import canvas_pixels, idle, open_room, set_value, wait_count, wave
 
 
 def room(page, kit) -> dict:
@@ -34,7 +35,7 @@ def layer(page, number: int):
 
 
 def seen(page) -> np.ndarray:
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.mouse.move(5, 5)
     return canvas_pixels(page, "#picture canvas")
 

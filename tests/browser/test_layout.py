@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 
 from orvix_web.tiles.layouts import create_layout
 from orvix_web.tiles.models import Tile, Upload
-from tests.browser.walk import canvas_pixels, quiet, set_value, wait_count
+from tests.browser.walk import canvas_pixels, idle, set_value, wait_count
 from tests.drafting import put
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -59,7 +59,7 @@ def after(page, act) -> dict:
     act()
     wait_count(page, "#cloth", "shown", before[0] + 1)
     wait_count(page, "#cloth", "looked", before[1] + 1)
-    quiet(page, "#cloth", "shown")
+    idle(page)
     return layout(page)
 
 
@@ -138,10 +138,10 @@ def test_a_drag_moves_at_once_and_what_settles_is_the_same_but_for_edges(page, l
     ) else page.keyboard.press("1")
     press(page, box, FISH["x"], FISH["y"])
     wait_count(page, "#cloth", "layers", 1)
-    quiet(page, "#cloth", "layers")
+    idle(page)
     drag(page, box, (FISH["x"], FISH["y"]), (FISH["x"] + 83, FISH["y"] + 41), drop=False)
     wait_count(page, "#cloth", "frames", 1)
-    quiet(page, "#cloth", "frames")
+    idle(page)
     # Marks and handles are not the picture.
     page.evaluate(
         "() => { const v = window.orvixLayout.view; v.drawOver = () => {}; v.drawMark = () => {}; v.drag(v.by); }"
@@ -168,7 +168,7 @@ def test_several_are_chosen_turned_scaled_aligned_grouped_and_taken_back(page, l
     press(page, box, SHELL["x"], SHELL["y"], "Shift")
     expect(page.locator("#chosen-words")).to_have_text("2 of 3")
     page.locator("#align").select_option("middle")
-    quiet(page, "#cloth", "shown")
+    idle(page)
     assert layout(page)["items"][0]["y"] == pytest.approx(layout(page)["items"][1]["y"])
     after(page, lambda: page.keyboard.press("g"))
     press(page, box, 10, 300)
@@ -240,7 +240,7 @@ def test_a_distance_that_is_kept_is_a_rule_while_dragging(page, live, owner):
     box = open_bench(page, tile)
     set_value(page, "keep_px", "25")
     page.wait_for_function("() => window.orvixLayout.layout.keep_px === 25")
-    quiet(page, "#cloth", "looked")
+    idle(page)
     drag(page, box, (FISH["x"], FISH["y"]), (SHELL["x"], SHELL["y"]), drop=False)
     page.wait_for_function("() => window.orvixLayout.held?.allowed[0] !== 0")
     after(page, page.mouse.up)
@@ -257,7 +257,7 @@ def test_motifs_from_files_shapes_and_tiles_each_with_its_colours(page, live, ow
     placed = after(
         page, lambda: files.set_input_files({"name": "leaf.svg", "mimeType": "image/svg+xml", "buffer": LEAF})
     )
-    quiet(page, "#cloth", "shown")
+    idle(page)
     placed = layout(page)
     assert [item["motif"] for item in placed["items"]] == [f"m{Upload.objects.get().pk}"]
     after(page, lambda: page.locator("#motif-values input[type=color]").first.fill("#c2553b"))
@@ -273,7 +273,7 @@ def test_motifs_from_files_shapes_and_tiles_each_with_its_colours(page, live, ow
     new_page.wrong.clear()
     assert Upload.objects.count() == 1
     after(page, lambda: page.locator("#add-shape").select_option("outline"))
-    quiet(page, "#cloth", "shown")
+    idle(page)
     editor = page.locator(".outline-editor")
     expect(editor).to_be_visible()
     corner = editor.locator("rect").first.bounding_box()

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.storage import load
-from tests.browser.walk import canvas_pixels, open_room, quiet, wait_count
+from tests.browser.walk import canvas_pixels, idle, open_room, wait_count
 
 
 def lettering(kit):
@@ -27,12 +27,12 @@ def test_a_text_is_set_edited_dragged_and_stays_a_text(page, live, kit):
     wait_count(page, "#picture", "committed", 1)
     expect(page.locator("#layer-in-hand")).to_have_text("Brindle")
     assert (lettering(kit).text, lettering(kit).size, lettering(kit).colour) == ("Brindle", 60, "#c2553b")
-    quiet(page, "#picture", "updates")
+    idle(page)
     first = canvas_pixels(page, "#picture canvas")
     assert not np.array_equal(first, bare)
     # While it is typed it is seen; only what it comes to is a step of the history.
     page.locator("#letter-text").press_sequentially(" Skerry")
-    quiet(page, "#picture", "updates")
+    idle(page)
     assert not np.array_equal(canvas_pixels(page, "#picture canvas"), first)
     assert Operation.objects.filter(canvas=kit.canvas).count() == 1
     page.locator("#letter-turn").fill("20")
@@ -44,7 +44,7 @@ def test_a_text_is_set_edited_dragged_and_stays_a_text(page, live, kit):
     page.mouse.down()
     page.mouse.move(x - 20, y + 40, steps=4)
     page.mouse.up()
-    quiet(page, "#picture", "updates")
+    idle(page)
     now = lettering(kit)
     assert now.x > was.x
     assert now.y > was.y

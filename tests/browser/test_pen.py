@@ -8,8 +8,8 @@ from playwright.sync_api import expect
 
 from orvix_web.accounts.models import Pen as PenRow
 from orvix_web.brushes.models import Brush
-from orvix_web.canvases.storage import load_stroke
-from tests.browser.walk import canvas_pixels, open_room, quiet, sheet_pixels, wait_count
+from orvix_web.canvases.rows import load_stroke
+from tests.browser.walk import canvas_pixels, idle, open_room, sheet_pixels, wait_count
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -32,10 +32,10 @@ def test_three_strokes_on_the_pad_make_a_light_a_usual_and_a_hard_touch(page, li
     # What is stroked now is painted as it stands for.
     page.locator("#strip-clear").click()
     page.wait_for_function("() => document.getElementById('strip').dataset.strokes === '0'")
-    quiet(page, "#strip", "updates")
+    idle(page)
     hand.stroke(line(box, 200, 0.7))
     page.wait_for_function("() => document.getElementById('strip').dataset.strokes === '1'")
-    quiet(page, "#strip", "updates")
+    idle(page)
     dark = (canvas_pixels(page, "#strip canvas")[..., 0] < 120).any(axis=1)
     assert dark.sum() > 45, "a hard touch is as thick as the brush is"
     page.locator("#keep-button").click()
@@ -76,21 +76,21 @@ def test_scribbles_are_there_again_on_another_brushs_bench_and_after_a_lost_conn
     def opened() -> None:
         wait_count(page, "#sheet", "shown", 1)
         sheet_pixels(page)
-        quiet(page, "#strip", "updates")
+        idle(page)
 
     page.goto(f"/brushes/{kit.brush.pk}/")
     opened()
     box = page.locator("#strip").bounding_box()
     pen(page).stroke(line(box, 60, 0.6))
     page.wait_for_function("() => document.getElementById('strip').dataset.strokes === '1'")
-    quiet(page, "#strip", "updates")
+    idle(page)
     first = canvas_pixels(page, "#strip canvas")
     assert (first < 150).any()
-    page.evaluate("() => window.orvixBench.strip.link.socket.close()")
-    page.wait_for_function("() => !window.orvixBench.strip.link.socket")
-    page.wait_for_function("() => window.orvixBench.strip.link.socket")
+    page.evaluate("() => window.orvixBench.strip.link.connection.drop()")
+    page.wait_for_function("() => !window.orvixBench.strip.link.ready")
+    page.wait_for_function("() => window.orvixBench.strip.link.ready")
     page.wait_for_function("() => document.getElementById('strip').dataset.strokes === '1'")
-    quiet(page, "#strip", "updates")
+    idle(page)
     assert np.array_equal(canvas_pixels(page, "#strip canvas"), first)
     other = Brush.objects.create(owner=kit.owner, name="Other")
     version = kit.brush.latest
@@ -126,7 +126,7 @@ def test_the_sheet_lies_over_a_canvas_and_the_strip_becomes_the_brushs_picture(p
     box = page.locator("#strip").bounding_box()
     pen(page).stroke(line(box, 60, 0.6))
     page.wait_for_function("() => document.getElementById('strip').dataset.strokes === '1'")
-    quiet(page, "#strip", "updates")
+    idle(page)
     page.locator("[data-about]").click()
     page.locator("#picture-strip").click()
     expect(page.locator("#about-dialog")).to_be_hidden()

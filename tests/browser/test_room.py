@@ -11,9 +11,10 @@ from playwright.sync_api import expect
 from orvix_web.brushes.models import Brush
 from orvix_web.brushes.services import create_from_definition, starter_definition
 from orvix_web.canvases.models import Operation
+from orvix_web.canvases.rows import load_stroke, unpack_samples
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import load, load_stroke, unpack_samples
-from tests.browser.walk import canvas_pixels, open_room, quiet, set_value, wait_count, wave
+from orvix_web.canvases.storage import load
+from tests.browser.walk import canvas_pixels, idle, open_room, set_value, wait_count, wave
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -42,7 +43,7 @@ def test_paint_erase_undo_redo_by_key_and_press(page, live, kit, pen):
     hand = pen(page)
     hand.stroke(wave(box))
     wait_count(page, "#picture", "committed", 1)
-    quiet(page, "#picture", "updates")
+    idle(page)
     painted = canvas_pixels(page, "#picture canvas")
     assert not np.array_equal(bare, painted)
     page.keyboard.press("e")
@@ -52,17 +53,17 @@ def test_paint_erase_undo_redo_by_key_and_press(page, live, kit, pen):
     assert Operation.objects.get(number=2).data["mode"] == "erase"
     page.keyboard.press("z")
     wait_count(page, "#picture", "committed", 3)
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.mouse.move(5, 5)
     assert np.array_equal(canvas_pixels(page, "#picture canvas"), painted)
     page.get_by_role("button", name="Undo").click()
     wait_count(page, "#picture", "committed", 4)
-    quiet(page, "#picture", "updates")
+    idle(page)
     assert np.array_equal(canvas_pixels(page, "#picture canvas"), bare)
     expect(page.get_by_role("button", name="Undo")).to_be_disabled()
     page.keyboard.press("y")
     wait_count(page, "#picture", "committed", 5)
-    quiet(page, "#picture", "updates")
+    idle(page)
     assert np.array_equal(canvas_pixels(page, "#picture canvas"), painted)
 
 
@@ -94,7 +95,7 @@ def test_zoom_and_pan_touch_no_pixel_and_every_level_shows_the_same_picture(page
     for _ in range(3):
         page.mouse.wheel(0, 120)
     page.keyboard.press("1")
-    quiet(page, "#picture", "updates")
+    idle(page)
     kept = load(kit.canvas).canvas.view((0, 0, 640, 384))[..., :3]
     region = page.evaluate("() => window.orvixRoom.picture.region.box")
     assert region == [0, 0, 640, 384]
@@ -116,7 +117,7 @@ def test_closing_the_tab_in_the_middle_keeps_every_finished_stroke(new_page, liv
     page.close()
     again = new_page()
     open_room(again, address(kit))
-    quiet(again, "#picture", "updates")
+    idle(again)
     # The stroke that was cut short is waited for, then kept as far as it came: before or after this page opened.
     expect(again.locator("#kept")).to_contain_text(re.compile("all [34] kept"))
     hand = pen(again)
@@ -129,7 +130,7 @@ def test_a_lost_connection_is_taken_up_again_in_mid_stroke(page, live, kit, pen)
     points = wave(box, steps=60)
     hand = pen(page)
     hand.stroke(points[:25], lift=False)
-    page.evaluate("() => window.orvixRoom.link.socket.close()")
+    page.evaluate("() => window.orvixRoom.link.connection.drop()")
     for point in points[25:]:
         hand._send("mouseMoved", *point)
     hand._send("mouseReleased", *points[-1][:2], 0)
@@ -144,7 +145,7 @@ def test_an_end_that_was_lost_is_sent_again(page, live, kit, pen):
     box = open_room(page, address(kit))
     page.evaluate(
         """() => {
-            const { socket } = window.orvixRoom.link;
+            const { socket } = window.orvixRoom.link.connection;
             const send = socket.send.bind(socket);
             socket.send = (data) => { if (new Uint8Array(data)[0] === 4) socket.close(); else send(data); };
         }"""
@@ -193,7 +194,7 @@ def test_two_windows_on_one_canvas_see_the_same(new_page, live, kit, pen):
     pen(one).stroke(wave(box))
     wait_count(two, "#picture", "committed", 1)
     for each in (one, two):
-        quiet(each, "#picture", "updates")
+        idle(each)
     assert np.array_equal(canvas_pixels(one, "#picture canvas"), canvas_pixels(two, "#picture canvas"))
 
 
@@ -264,7 +265,7 @@ def test_the_next_stamp_is_shown_under_the_pointer_before_it_is_pressed(page, li
     expect(ghost).to_be_visible()
     page.locator("[data-next-stamp]").click()
     page.mouse.move(*at)
-    quiet(page, "#picture", "updates")
+    idle(page)
     expect(ghost).to_be_hidden()
 
 

@@ -16,7 +16,7 @@ from orvix_web.brushes.models import Brush
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.storage import load
 from orvix_web.tiles.models import Grain, Tile
-from tests.browser.walk import canvas_pixels, open_room, quiet, set_value, wait_count, wave
+from tests.browser.walk import canvas_pixels, idle, open_room, set_value, wait_count, wave
 
 
 def room(page, kit) -> dict:
@@ -32,7 +32,7 @@ def drag(page, *points) -> None:
 
 
 def seen(page) -> np.ndarray:
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.mouse.move(5, 5)
     return canvas_pixels(page, "#picture canvas")
 
@@ -145,7 +145,7 @@ def test_the_frame_scales_and_turns_and_numbers_do_it_too(page, live, kit, pen):
     small = opened(kit).layer.whole()
     assert 0 < (small[..., 3] > 0).sum() < (before[..., 3] > 0).sum()
     # The frame is round it again; the knob above turns it.
-    quiet(page, "#picture", "updates")
+    idle(page)
     knob = middle(page.locator("#move-frame circle").bounding_box())
     drag(page, knob, (knob[0] + 40, knob[1] + 10), (knob[0] + 90, knob[1] + 60))
     committed(page, 3)
@@ -162,7 +162,7 @@ def test_the_frame_scales_and_turns_and_numbers_do_it_too(page, live, kit, pen):
     page.mouse.move(side[0] + 60, side[1])
     page.keyboard.press("Escape")
     page.mouse.up()
-    quiet(page, "#picture", "updates")
+    idle(page)
     assert (opened(kit).layer.whole() == still).all()
     assert Operation.objects.filter(canvas=kit.canvas).count() == 4
 

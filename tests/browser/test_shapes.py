@@ -13,7 +13,7 @@ from orvix_web.brushes.services import create_from_definition, starter_definitio
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.canvases.storage import load
 from orvix_web.tiles.services import create_tile
-from tests.browser.walk import canvas_pixels, open_room, quiet, wait_count
+from tests.browser.walk import canvas_pixels, idle, open_room, wait_count
 
 
 def drag(page, points) -> None:
@@ -29,7 +29,7 @@ def stack(kit):
 
 
 def seen(page) -> np.ndarray:
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.mouse.move(5, 5)
     return canvas_pixels(page, "#picture canvas")
 
@@ -223,7 +223,7 @@ def test_a_dragged_pressure_curve_keeps_the_brush_that_outlines_and_a_right_pres
     for place in (knob(page, 1), (middle, curve["y"] + curve["height"] / 2)):
         page.mouse.click(*place, button="right")
         page.mouse.click(*place)
-    quiet(page, "#picture", "committed")
+    idle(page)
     assert Operation.objects.filter(canvas=kit.canvas).count() == 2
     assert stack(kit)[1].shape == after
 

@@ -11,7 +11,7 @@ from orvix.devices.photo_tray import develop
 from orvix_web.brushes.models import Brush
 from orvix_web.jobs.models import Job
 from orvix_web.tiles.models import Grain, Tile
-from tests.browser.walk import canvas_pixels, quiet, set_value, wait_count
+from tests.browser.walk import canvas_pixels, idle, set_value, wait_count
 
 
 def opened(page: Page) -> None:
@@ -28,7 +28,7 @@ def shown_again(page: Page, act) -> None:
     act()
     wait_count(page, "#cloth", "shown", shown + 1)
     wait_count(page, "#band", "full", full + 1)
-    quiet(page, "#cloth", "shown")
+    idle(page)
 
 
 def add_step(page: Page, name: str) -> None:
@@ -145,7 +145,7 @@ def test_t10_a_spark_stands_on_nothing_with_an_empty_rim_and_is_stamped(page, li
     assert pixels[..., 3].max() == 65535
     page.get_by_role("button", name="Make a tip of v2").click()
     wait_count(page, "#sheet", "shown", 1)
-    quiet(page, "#sheet", "shown")
+    idle(page)
     assert page.locator("#tip-pick option:checked").inner_text().endswith("v2")
     hardness = page.locator('[data-under="values.hardness"]')
     expect(hardness).to_contain_text("only a round tip is soft or hard")
@@ -155,7 +155,7 @@ def test_t10_a_spark_stands_on_nothing_with_an_empty_rim_and_is_stamped(page, li
     empty = ~marks.any(axis=0)
     assert np.count_nonzero(np.diff(empty.astype(int)) == -1) >= 3  # separate stamps, not one line
     page.locator("#tip-kind").select_option(label="Round")
-    quiet(page, "#sheet", "shown")
+    idle(page)
     expect(hardness).to_be_hidden()
     page.get_by_role("button", name="Keep as v2").click()
     expect(page.locator("#named")).to_contain_text("v2")
@@ -180,7 +180,7 @@ def test_t11_the_cloth_is_judged_squinted_at_and_set_beside_another_version(page
     sharp = float(np.abs(np.diff(plain[..., 0].astype(float), axis=1)).max())
     page.get_by_role("button", name="across the room").click()
     wait_count(page, "#cloth", "shown", 4)
-    quiet(page, "#cloth", "shown")
+    idle(page)
     far = canvas_pixels(page, "#cloth canvas")
     assert float(np.abs(np.diff(far[..., 0].astype(float), axis=1))[:, 40:-40].max()) < sharp
     page.get_by_role("button", name="off", exact=True).click()

@@ -14,7 +14,7 @@ from playwright.sync_api import expect
 
 from orvix_web.canvases.models import Canvas, Operation
 from orvix_web.tiles.models import Tile
-from tests.browser.walk import canvas_pixels, open_room, png, quiet, set_value, sheet_pixels, wait_count, wave
+from tests.browser.walk import canvas_pixels, idle, open_room, png, set_value, sheet_pixels, wait_count, wave
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -40,12 +40,12 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     before = canvas_pixels(page, "#cloth canvas")
     drag(page, "source.values.cells", 0.8)
     wait_count(page, "#cloth", "shown", 3)
-    quiet(page, "#cloth", "shown")
+    idle(page)
     assert not np.array_equal(before, canvas_pixels(page, "#cloth canvas"))
     page.mouse.move(700, 300)
     page.mouse.wheel(0, -400)
     page.get_by_role("button", name="100 %").click()
-    quiet(page, "#cloth", "shown")
+    idle(page)
     page.get_by_text("half-drop", exact=True).click()
     page.get_by_role("button", name="Publish v2").click()
     expect(page.locator("#publish")).to_have_text("Publish v3")
@@ -91,9 +91,9 @@ def test_the_seven_steps(page, live, pen, tmp_path):
 
     # Exported: an 8-bit PNG with its resolution, and what the page shows at 100 %, bit for bit.
     page.get_by_role("button", name="100 %").click()
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.evaluate("() => { const p = window.orvixRoom.picture; p.pan(Math.round(p.left), Math.round(p.top)); }")
-    quiet(page, "#picture", "updates")
+    idle(page)
     with page.expect_download() as download:
         page.locator("#export").click()
     data = download.value.path().read_bytes()

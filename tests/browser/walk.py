@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from base64 import b64decode
 from io import BytesIO
 from math import pi, sin
 
 import numpy as np
 from PIL import Image
 from playwright.sync_api import Page
+from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
 
 def png(data: bytes) -> np.ndarray:
@@ -16,19 +18,8 @@ def png(data: bytes) -> np.ndarray:
 
 def canvas_pixels(page: Page, selector: str) -> np.ndarray:
     """The pixels of a canvas element, as the browser holds them: uint8 (rows, columns, 3)."""
-    size, data = page.evaluate(
-        """(selector) => {
-            const one = document.querySelector(selector);
-            const data = one.getContext("2d").getImageData(0, 0, one.width, one.height).data;
-            let text = "";
-            for (let n = 0; n < data.length; n += 32768) text += String.fromCharCode(...data.subarray(n, n + 32768));
-            return [[one.height, one.width], btoa(text)];
-        }""",
-        selector,
-    )
-    import base64
-
-    return np.frombuffer(base64.b64decode(data), np.uint8).reshape(*size, 4)[..., :3]
+    url = page.evaluate("(selector) => document.querySelector(selector).toDataURL()", selector)
+    return png(b64decode(url.partition(",")[2]))
 
 
 def wait_count(page: Page, selector: str, name: str, least: int) -> None:
@@ -38,18 +29,13 @@ def wait_count(page: Page, selector: str, name: str, least: int) -> None:
     )
 
 
-def quiet(page: Page, selector: str, name: str) -> None:
-    """Wait until a counter has not moved for a third of a second from now on."""
-    page.evaluate("() => { window.__quiet = null; }")
-    page.wait_for_function(
-        """([s, n]) => {
-            const now = document.querySelector(s)?.dataset[n] || "0";
-            const was = window.__quiet || {};
-            if (was.value !== now) { window.__quiet = { value: now, since: performance.now() }; return false; }
-            return performance.now() - was.since > 350;
-        }""",
-        arg=[selector, name],
-    )
+def idle(page: Page) -> None:
+    """Wait until the page waits for nothing: what was painted is stored, what was asked is answered and shown."""
+    try:
+        page.wait_for_function("() => window.orvixIdle().then(() => true)")
+    except PlaywrightTimeout as error:
+        waits = page.evaluate("() => [...(window.orvixWaitsFor ?? ['the page'])]")
+        raise AssertionError(f"the page is not idle: it waits for {', '.join(waits)}") from error
 
 
 def sheet_pixels(page: Page) -> np.ndarray:
@@ -83,6 +69,6 @@ def open_room(page: Page, address: str) -> dict:
     """Open a canvas room, wait until it shows, ghosts of its neighbours too, and give the box of its view."""
     page.goto(address)
     wait_count(page, "#picture", "updates", 1)
-    quiet(page, "#picture", "updates")
+    idle(page)
     page.wait_for_function("() => document.getElementById('kept').textContent.includes('kept')")
     return page.locator("#picture").bounding_box()

@@ -63,3 +63,61 @@ export class FakePage extends EventTarget {
     return event.defaultPrevented;
   }
 }
+
+// The other end of the sockets: what came, read as docs/formats/live.md says.
+export class FakeServer {
+  constructor() {
+    Object.assign(this, { up: true, tries: 0, frames: [], socket: null });
+  }
+
+  took(buffer) {
+    const [data, octets] = [new DataView(buffer), new Uint8Array(buffer)];
+    const kind = data.getUint8(0);
+    const one = { kind };
+    const json = (at) => JSON.parse(new TextDecoder().decode(octets.slice(at)));
+    if ([2, 3, 4, 8].includes(kind)) one.stroke = data.getUint32(1, true);
+    if (kind === 2) one.told = json(5);
+    if (kind === 3) Object.assign(one, { first: data.getUint32(5, true), count: (octets.length - 17) / 28 });
+    if (kind === 4) one.count = data.getUint32(5, true);
+    if (kind === 9 || kind === 10 || kind === 11) one.told = json(1);
+    this.frames.push(one);
+  }
+
+  send(buffer) {
+    this.socket.onmessage({ data: buffer });
+  }
+
+  drop(code = 1006) {
+    this.socket.readyState = 3;
+    this.socket.onclose({ code });
+  }
+}
+
+// Sockets and a clock for a module that takes its world.
+export function world(server) {
+  const clock = new FakeClock();
+  class FakeSocket {
+    static OPEN = 1;
+
+    constructor(url) {
+      Object.assign(this, { url, readyState: 0 });
+      server.tries += 1;
+      server.socket = this;
+      clock.setTimeout(() => {
+        if (server.up) {
+          this.readyState = 1;
+          this.onopen();
+        } else server.drop();
+      });
+    }
+
+    send(buffer) {
+      server.took(buffer);
+    }
+
+    close() {
+      server.drop();
+    }
+  }
+  return { clock, globals: { WebSocket: FakeSocket, setTimeout: clock.setTimeout } };
+}

@@ -47,7 +47,7 @@ def rendered(recipe: Recipe, window: Window | None = None) -> np.ndarray:
 
 
 @pytest.mark.parametrize("source", GENERATED, ids=lambda source: source.name)
-@settings(max_examples=14, derandomize=True, suppress_health_check=MANY)
+@settings(max_examples=8, derandomize=True, suppress_health_check=MANY)
 @given(st.data(), st.integers(-200, 200), st.integers(-200, 200))
 def test_generated_sources_close_bit_for_bit_under_every_move(source, data, top, left):
     recipe = data.draw(recipes(source))
@@ -61,7 +61,7 @@ def test_generated_sources_close_bit_for_bit_under_every_move(source, data, top,
 
 
 @pytest.mark.parametrize("source", GENERATED, ids=lambda source: source.name)
-@settings(max_examples=8, derandomize=True, suppress_health_check=MANY)
+@settings(max_examples=5, derandomize=True, suppress_health_check=MANY)
 @given(st.data())
 def test_no_setting_is_flat_unless_the_source_says_so(source, data):
     recipe = data.draw(recipes(source)).at_size(192, 160)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-import time
 
 import numpy as np
 import pytest
@@ -37,14 +36,20 @@ def test_progress_rises_to_one_and_is_told_on_the_asking_thread():
 
 
 def test_work_stops_where_asked_and_leaves_the_rest():
-    done = []
+    done, seen = [], threading.Event()
 
     def work(top, bottom):
-        time.sleep(0.002)
+        if len(done) >= 3:
+            seen.wait(30)  # what comes after the third waits until stopping was asked for
         done.append(top)
 
+    def asked_to_stop() -> bool:
+        if len(done) >= 3:
+            seen.set()
+        return seen.is_set()
+
     with pytest.raises(Stopped):
-        in_bands(8192, 4096, work, Watch(asked_to_stop=lambda: len(done) >= 3))
+        in_bands(8192, 4096, work, Watch(asked_to_stop=asked_to_stop))
     assert len(done) < 8192 * 4096 // BAND_PX // 2
 
 

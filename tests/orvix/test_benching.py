@@ -19,6 +19,7 @@ def test_the_clock_is_an_argument():
     assert benching.best_of(lambda: None, ticking(), 3) == pytest.approx(0.001)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("part", "key"), [("dabs", "200 px plain, Mpx/s"), ("trial-sheet", "trial sheet of Sailcloth chalk, ms")]
 )

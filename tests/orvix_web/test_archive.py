@@ -19,8 +19,9 @@ from orvix_web.canvases import in_use, repainting
 from orvix_web.canvases.drawings import create_drawing, publish_drawing
 from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, KeptState, Operation, Palette, UndoBlock
+from orvix_web.canvases.rows import load_kept
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import load, load_kept
+from orvix_web.canvases.storage import load
 from orvix_web.live.painting import open_painting
 from orvix_web.proofs.models import Proof
 from orvix_web.proofs.services import create_proof
@@ -74,6 +75,18 @@ def shelf(painter, wavy):
     return canvas
 
 
+made: list[bytes] = []
+
+
+@pytest.fixture
+def archived(request):
+    """The archive of that shelf, made by the first test that asks for it: none changes it."""
+    if not made:
+        request.getfixturevalue("shelf")
+        made.append(archive.archive_of(request.getfixturevalue("painter")))
+    return made[0]
+
+
 def versions(thing) -> list:
     return [(one.number, one.created, bytes(one.thumbnail)) for one in thing.versions.all()]
 
@@ -102,6 +115,7 @@ def every_step(row: Canvas) -> list[np.ndarray]:
     return seen
 
 
+@pytest.mark.slow
 def test_a_whole_shelf_comes_back_the_same_to_the_bit_undo_and_repainting_included(painter, stranger, shelf):
     restored = away(stranger, archive.archive_of(painter))
     assert restored.here == 0
@@ -164,8 +178,8 @@ def test_a_canvas_in_a_bundle_brings_its_history_and_what_it_was_painted_with(pa
     assert in_use.in_use(stranger.pk, copy) is None, "what somebody had in use is theirs"
 
 
-def test_an_archive_comes_in_by_the_page_for_bundles(client, painter, stranger, shelf):
-    row = take_in(stranger, "shelf.zip", archive.archive_of(painter))
+def test_an_archive_comes_in_by_the_page_for_bundles(client, stranger, archived):
+    row = take_in(stranger, "shelf.zip", archived)
     listed, notes = plan(stranger, row)
     names = {(one.thing.kind, one.thing.name) for one in listed}
     assert names >= {("tile", "Net"), ("canvas", "Quay"), ("proof", "Quay")}
@@ -217,8 +231,8 @@ def row_of(told, table: str) -> dict:
         ("in_use", {"values": {"size": -1}}),
     ],
 )
-def test_a_row_that_no_painter_made_is_refused_and_nothing_comes_in(painter, stranger, shelf, table, values):
-    data = changed(archive.archive_of(painter), lambda told: row_of(told, table).update(values))
+def test_a_row_that_no_painter_made_is_refused_and_nothing_comes_in(stranger, archived, table, values):
+    data = changed(archived, lambda told: row_of(told, table).update(values))
     with pytest.raises(UnreadableFile):
         away(stranger, data)
     assert not Tile.objects.filter(owner=stranger).exists()

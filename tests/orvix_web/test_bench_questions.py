@@ -135,6 +135,7 @@ def test_every_step_and_value_has_a_card(client, painter):
     assert "must be JSON" in refused.content.decode()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("source", list(SOURCES), ids=lambda source: source.name)
 def test_every_source_has_cards_that_hold_its_recipe(client, painter, source):
     values = {"file": "upload:1"} if any(value.name == "file" for value in source.values) else {}

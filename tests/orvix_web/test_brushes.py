@@ -204,6 +204,7 @@ def test_anothers_brush_is_not_there(client, stranger):
     assert client.get(f"/brushes/{theirs.pk}/coats.json").status_code == 404
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", ["rope-strand", "barnacle-crust", "wave-comb", "ticking-tape", "ferry-names"])
 def test_a_starter_becomes_the_painters_own_and_goes_out_as_it_came(painter, name):
     made = create_from_definition(painter, name, starter_definition(painter, name))

@@ -148,6 +148,7 @@ def _set(path, value):
     return change
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("change", "words"),
     [

@@ -161,6 +161,7 @@ def test_a_draft_outlives_a_new_version_of_something_else(kit):
     assert after.revision > before.revision
 
 
+@pytest.mark.slow
 def test_steps_are_bounded_and_go_with_the_thing(kit):
     for n in range(10, 20):
         put(kit.owner, "tile", kit.tile.pk, *values(kit, *range(n, n + 30)))

@@ -55,6 +55,7 @@ def published(tile, painter):
     return publish_drawing(row, load(row).canvas, row.revision)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("neighbours", NEIGHBOURS)
 def test_a_drawn_tile_closes_wherever_the_marks_are_proven_by_moving_it(painter, wavy, neighbours):
     create_from_definition(painter, "Liner", starter_definition(painter, "harbour-liner"))

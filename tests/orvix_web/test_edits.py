@@ -64,6 +64,7 @@ def history(painting, wavy):
     yield
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("stored_after", [set(), {1, 2, 3, 4, 5, 6, 7, 8, 9}, {4}, {3, 7}])
 def test_opening_again_and_undoing_give_every_state_back_whatever_was_stored(canvas, wavy, stored_after):
     painting, journal = opened(canvas)

@@ -17,9 +17,10 @@ from orvix_web.brushes.services import create_from_definition, starter_definitio
 from orvix_web.canvases import enlarging
 from orvix_web.canvases.history import history
 from orvix_web.canvases.models import Canvas, Operation
+from orvix_web.canvases.rows import unpack_samples
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.steps import as_it_was_after
-from orvix_web.canvases.storage import load, unpack_samples
+from orvix_web.canvases.storage import load
 from tests.orvix_web.test_painting import opened, store, stroke
 
 pytestmark = pytest.mark.django_db
@@ -35,6 +36,7 @@ def enlarged(canvas, times="2", joined=False, watch=UNWATCHED) -> Canvas:
     return enlarging.enlarge(canvas, {"times": times, "joined": joined, "name": "Large"}, watch)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("times", "joined"), [("2", False), ("1/4", False), ("3/2", False), ("1", True)])
 def test_it_is_what_the_command_line_paints_at_that_size(canvas, wavy, tmp_path, times, joined):
     painting, journal = opened(canvas)
@@ -156,6 +158,7 @@ def test_stopped_in_the_middle_nothing_is_kept(canvas, wavy):
     assert Canvas.objects.count() == count
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("told", "why"),
     [

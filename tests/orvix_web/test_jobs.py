@@ -50,11 +50,13 @@ def test_what_takes_long_is_judged_by_px_and_steps():
     assert Recipe.parse(SMALL).preview() == (Recipe.parse(SMALL), 1.0)
 
 
-def test_a_large_tile_is_queued_when_it_is_kept_and_made_whole_by_the_worker(client, painter, tile):
-    response = client.post(f"/tiles/{tile.pk}/keep/", {"recipe": json.dumps(LARGE)}, headers={"HX-Request": "true"})
+def test_a_large_tile_is_queued_when_it_is_kept_and_made_whole_by_the_worker(client, painter, tile, monkeypatch):
+    monkeypatch.setattr("orvix.tiles.recipe.LONG_WORK_PX", 100_000)
+    large = {**LARGE, "size": [400, 400]}
+    response = client.post(f"/tiles/{tile.pk}/keep/", {"recipe": json.dumps(large)}, headers={"HX-Request": "true"})
     assert b"data-job=" in response.content
     job = Job.objects.get()
-    assert (job.state, job.title) == (WAITING, "Fog: making 3200 × 3200 px")
+    assert (job.state, job.title) == (WAITING, "Fog: making 400 × 400 px")
     assert ProcrastinateJob.objects.get().args == {"job": job.pk}
     assert tile.versions.count() == 1
     tasks.run_job.func(job=job.pk)
@@ -64,9 +66,9 @@ def test_a_large_tile_is_queued_when_it_is_kept_and_made_whole_by_the_worker(cli
     assert job.result["href"] == f"/tiles/{tile.pk}/?version=2"
     assert version.readings["full"]
     assert version.stored is not None
-    assert np.array_equal(tile_pixels(version), Recipe.parse(LARGE).render())
+    assert np.array_equal(tile_pixels(version), Recipe.parse(large).render())
     page = client.get(job.result["href"]).content.decode()
-    assert "3200 × 3200 px" in page
+    assert "400 × 400 px" in page
     assert "Open</a>" in client.get("/work/panel/").content.decode()
     told = client.get(f"/work/panel/?active={job.pk},").headers["HX-Trigger"]
     assert "orvix-changed" in told

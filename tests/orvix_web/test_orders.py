@@ -37,6 +37,7 @@ def work() -> Job:
     return job
 
 
+@pytest.mark.slow
 def test_an_order_is_seen_through_to_its_proof_sheet(proof, client):
     order = create_order(proof.owner, proof.pk, TIN)
     assert (order.state, order.of_number, order.copies) == ("waiting", 1, 60)
@@ -66,6 +67,7 @@ def test_what_does_not_pass_is_refused_with_its_reason_and_nothing_is_kept(proof
     assert not Job.objects.exists()
 
 
+@pytest.mark.slow
 def test_a_desk_that_fails_is_asked_again_and_one_that_is_slow_waited_for(proof, settings):
     settings.PRINT_DESK_MANNER = "failing"
     order = create_order(proof.owner, proof.pk, TIN)
@@ -80,6 +82,7 @@ def test_a_desk_that_fails_is_asked_again_and_one_that_is_slow_waited_for(proof,
     assert DeskTicket.objects.exclude(state="").count() == 2
 
 
+@pytest.mark.slow
 def test_a_desk_that_stays_away_leaves_the_order_to_be_sent_again_as_the_same(proof, settings, monkeypatch):
     settings.PRINT_DESK_MANNER = "failing"
     monkeypatch.setattr(orders, "MOST_TRIES", 1)
@@ -99,6 +102,7 @@ def test_a_desk_that_stays_away_leaves_the_order_to_be_sent_again_as_the_same(pr
     assert DeskTicket.objects.count() == 1
 
 
+@pytest.mark.slow
 def test_a_worker_killed_after_the_desk_took_it_makes_no_second_order(proof, monkeypatch):
     order = create_order(proof.owner, proof.pk, TIN)
     take = orders._take
@@ -148,6 +152,7 @@ def test_orders_are_each_painters_own(proof, stranger, client):
     assert {one.name for one in GOODS} >= {"tote", "tin"}
 
 
+@pytest.mark.slow
 def test_an_order_whose_job_is_stopped_says_so_and_is_sent_again(proof, client):
     order = create_order(proof.owner, proof.pk, TIN)
     assert "waiting" in client.get(f"/proofs/{proof.pk}/orders/").content.decode()

@@ -10,8 +10,9 @@ from orvix_demo.scenario import load_scenario
 from orvix_web.brushes.models import Brush
 from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, Operation, StoredBlock, UndoBlock
+from orvix_web.canvases.rows import load_stroke
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import load, load_stroke
+from orvix_web.canvases.storage import load
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
 from orvix_web.live.painting import Painting, open_painting
 from orvix_web.tiles.models import Tile
@@ -239,6 +240,7 @@ def test_the_small_picture_is_the_whole_one_seen_small(canvas, wavy):
     assert np.array_equal(painting.shown.small, painting.canvas.view(painting.canvas.spec.box, 2))
 
 
+@pytest.mark.slow
 def test_the_demo_scenario_builds_once_and_its_canvas_closes(painter):
     from orvix_web.canvases.fits import canvas_fits, proven_to_close
 

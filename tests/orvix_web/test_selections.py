@@ -70,6 +70,7 @@ def history(row, painting, wavy):
     yield
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("stored_after", [set(), {3, 5, 8}, set(range(1, 11))])
 def test_opening_again_undoing_and_painting_from_the_first_step_give_every_state_back(canvas, wavy, stored_after):
     painting, journal = opened(canvas)

@@ -51,6 +51,7 @@ def test_a_rework_stored_while_a_log_is_read_is_in_it_or_not(kit):
         assert history(kit.canvas).steps == []
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("after", range(1, 40, 3))
 def test_the_strip_is_of_one_moment(kit, after):
     chain = [f"brush-{kit.brush.pk}", f"grain-{kit.grain.pk}", f"tile-{kit.tile.pk}"]

@@ -16,8 +16,9 @@ from websockets.sync.client import connect
 
 from orvix.progress import Stopped
 from orvix_web.canvases.models import Operation
+from orvix_web.canvases.rows import load_stroke
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import load, load_stroke
+from orvix_web.canvases.storage import load
 from orvix_web.live import messages, rooms, session
 from tests.orvix_web.test_messages import begin_frame, end_frame, samples_frame
 
@@ -123,6 +124,7 @@ def test_a_page_that_looks_from_afar_gets_the_level_it_shows(live, kit, wavy, le
         assert np.array_equal(one.picture, kept.view(kept.spec.box, level))
 
 
+@pytest.mark.slow
 def test_two_windows_see_each_others_strokes_and_undo(live, kit, wavy):
     with room(live, kit, "a") as one, room(live, kit, "b") as two:
         for each in (one, two):
@@ -287,6 +289,7 @@ def test_a_canvas_that_is_not_there_or_not_ones_own_is_refused(live, kit, strang
             assert closed.value.rcvd.code == 4404
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("origin", ["http://evil.example", "http://127.0.0.1:1", "null", None])
 @pytest.mark.parametrize("path", ["bench/", "notices/", "canvas/1/a/"])
 def test_another_sites_page_gets_no_socket(live, origin, path):
@@ -359,7 +362,7 @@ def test_benches_refuse_what_is_bad_or_not_ones_own(live, kit, stranger):
 def test_a_full_reading_gives_way_to_what_is_asked_after_it(live, kit, monkeypatch):
     from orvix_web.live import benches
 
-    begun, ended = threading.Event(), []
+    begun, ended, gone = threading.Event(), [], threading.Semaphore(0)
 
     def slow(state, *, quick, watch):
         begun.set()
@@ -367,6 +370,7 @@ def test_a_full_reading_gives_way_to_what_is_asked_after_it(live, kit, monkeypat
             time.sleep(0.01)
             if watch.asked_to_stop():
                 ended.append("gave way")
+                gone.release()
                 raise Stopped("stopped: as asked")
         ended.append("went on")
         return {}
@@ -382,10 +386,8 @@ def test_a_full_reading_gives_way_to_what_is_asked_after_it(live, kit, monkeypat
         begun.clear()
         one.socket.send(bytes([messages.ASK]) + json.dumps({**first, "id": 3}).encode())
         assert begun.wait(LIMIT_S)
-    for _ in range(1000):
-        if len(ended) == 2:
-            break
-        time.sleep(0.01)
+    assert gone.acquire(timeout=LIMIT_S)
+    assert gone.acquire(timeout=LIMIT_S)
     assert ended == ["gave way", "gave way"]  # a page that leaves leaves no work behind
 
 
@@ -490,6 +492,7 @@ def end_all_backends() -> None:
         )
 
 
+@pytest.mark.slow
 def test_a_canvas_whose_database_connections_were_ended_goes_on(live, kit, wavy):
     """Those of its paint thread, which reads the brush and waiting blocks, and of its journal."""
     with room(live, kit) as one:
@@ -511,6 +514,7 @@ def test_a_canvas_whose_database_connections_were_ended_goes_on(live, kit, wavy)
         assert np.array_equal(again.picture, seen)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("limit", ["age", "weight"])
 def test_a_hand_that_never_rests_is_stored_in_between(live, kit, wavy, monkeypatch, limit):
     monkeypatch.setattr(session, "IDLE_SECONDS", 60.0)

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from orvix.canvases.blocks import EMPTY, Blocks
 from orvix.canvases.layers import Change
-from orvix_web.canvases.storage import deltas, pack, pack_samples, unpack, unpack_samples
+from orvix_web.canvases.rows import deltas, pack, pack_samples, unpack, unpack_samples
 
 RANDOM = np.random.default_rng(9)
 

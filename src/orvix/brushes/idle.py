@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from orvix.brushes.definition import Brush, Coat
 
-_GAPS = {"spacing": "length", "spacing_px": "px", "overlap": "overlap", "clear_px": "clear"}
+_SPACINGS = {"spacing": "length", "spacing_px": "px", "overlap": "overlap", "clear_px": "clear"}
 _ROUND = "a round mark looks the same at every turn: lower its roundness, or take a tip of another shape"
 PEN_DRIVERS = ("tilt", "bearing", "twist")
 
@@ -39,9 +39,9 @@ def _of_rhythm(coat: Coat) -> dict[str, str]:
     values = coat.values
     by = values["spaced_by"]
     if coat.tip.name == "lettering":
-        names = ("spaced_by", "bends", *_GAPS)
+        names = ("spaced_by", "bends", *_SPACINGS)
         return dict.fromkeys((f"values.{name}" for name in names), "lettering keeps the font's own distances")
-    told = {f"values.{name}": f"stamps are spaced by {by}" for name, used in _GAPS.items() if used != by}
+    told = {f"values.{name}": f"stamps are spaced by {by}" for name, used in _SPACINGS.items() if used != by}
     if values["count"] < 1.5 and not _led(coat, "count"):
         told["values.count_jitter"] = "each stamp lays one mark"
     return told

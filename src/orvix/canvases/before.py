@@ -17,7 +17,7 @@ from orvix.strokes.rules import RowBeside
 MOST_ROWS = 40
 _NEAR = 3.0
 """A row is beside a stroke that starts within this many sizes of one of its stamps."""
-_WANTED = (rhythm.S_PATH_X, rhythm.S_PATH_Y, rhythm.S_HEADING, rhythm.S_GAP, rhythm.S_SIZE)
+_WANTED = (rhythm.S_PATH_X, rhythm.S_PATH_Y, rhythm.S_HEADING, rhythm.S_SPACING, rhythm.S_SIZE)
 
 
 def listens(brush: LoadedBrush) -> bool:

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from orvix.errors import BadValue, UnknownName
 from orvix.registry import check_colour
+from orvix.strokes.samples import PRESSURE, T, X, Y
 from orvix.tiles.repeats import parse_fraction
 
 MOST_PIECES, MOST_POINTS, MOST_DRAWN = 64, 512, 20_000
@@ -237,8 +238,8 @@ def samples_along(piece: Piece, press: tuple[tuple[float, float], ...], over_px:
     times = np.where(corners, 3, 1)
     rows = np.repeat(np.column_stack([places, pressure]), times, axis=0)
     samples = np.zeros((len(rows), 7))
-    samples[:, 0] = 4.0 * np.arange(len(rows))
-    samples[:, 1:4] = rows
+    samples[:, T] = 4.0 * np.arange(len(rows))
+    samples[:, [X, Y, PRESSURE]] = rows
     return samples.astype(np.float32).astype(np.float64)
 
 

@@ -14,7 +14,7 @@ import numpy as np
 from orvix.brushes.leads import TABLE, curve_through
 from orvix.errors import BadValue
 from orvix.registry import Value, check_values
-from orvix.strokes.samples import Samples
+from orvix.strokes.samples import PRESSURE, Samples
 
 AS_IT_COMES = ((0.0, 0.0), (1.0, 1.0))
 RESPONSE = Value(
@@ -47,7 +47,7 @@ class PenPressure:
         """A copy of checked samples (n, 7) with the pressures that this hand's stand for."""
         out = samples.copy()
         if not self.plain:
-            out[:, 3] = np.interp(samples[:, 3], np.linspace(0, 1, TABLE), self.curve)
+            out[:, PRESSURE] = np.interp(samples[:, PRESSURE], np.linspace(0, 1, TABLE), self.curve)
         return out
 
 

@@ -15,7 +15,7 @@ import numpy as np
 
 from orvix.chance import chance
 from orvix.errors import UnknownName
-from orvix.strokes.samples import Samples
+from orvix.strokes.samples import Samples, X, Y
 
 Point = tuple[float, float]
 Path = Callable[[float], Point]
@@ -143,8 +143,8 @@ def trial_strokes(
         shape = (short, short) if name == "spiral" else cell
         inset = ((cell[0] - shape[0]) / 2, (cell[1] - shape[1]) / 2)
         for samples in _recordings(name, n):
-            samples[:, 1] = np.round((left + inset[0] + samples[:, 1] * shape[0]) * factor, 3)
-            samples[:, 2] = np.round((top + inset[1] + samples[:, 2] * shape[1]) * factor, 3)
+            samples[:, X] = np.round((left + inset[0] + samples[:, X] * shape[0]) * factor, 3)
+            samples[:, Y] = np.round((top + inset[1] + samples[:, Y] * shape[1]) * factor, 3)
             stroke: dict[str, Any] = {"seed": len(strokes) + 1, "samples": np.round(samples, 4).tolist()}
             strokes.append(stroke | ({"colour": colour} if colour else {}))
     return {"strokes": strokes}

@@ -23,6 +23,7 @@ from orvix.strokes.area import Area, Wrapping, box_of, by_block
 from orvix.strokes.dabs import Dabs, Marks
 from orvix.strokes.grains import CoatGrain
 from orvix.strokes.loaded import LoadedCoat
+from orvix.strokes.samples import T, X, Y
 
 Plane = NDArray[np.float32]
 Wholes = NDArray[np.int64]
@@ -125,12 +126,12 @@ class CoatPainter:
         if not self._begun:
             first = held[0]
             far = np.flatnonzero((held[:, curve.DISTANCE] > 0) & (held[:, curve.DISTANCE] >= nums[rhythm.LEAD_IN]))
-            still = nums[rhythm.HELD_MS] > 0 and held[-1, curve.T] - first[curve.T] >= _HELD_START_MS
+            still = nums[rhythm.HELD_MS] > 0 and held[-1, T] - first[T] >= _HELD_START_MS
             if not len(far) and not still and not last:
                 self._waiting = [held]
                 return held[:0]
             at = held[far[0]] if len(far) else held[-1]
-            x, y = at[curve.X] - first[curve.X], at[curve.Y] - first[curve.Y]
+            x, y = at[X] - first[X], at[Y] - first[Y]
             self._state[rhythm.FIRST_HEADING] = np.arctan2(y, x) if len(far) or last else 0.0
             self._begun = True
         ready = len(held)

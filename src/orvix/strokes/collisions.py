@@ -34,8 +34,13 @@ def _collide(rules, marks):  # type: ignore[no-untyped-def]
     for n in range(marks.shape[0] - 1):
         a, b = marks[n], marks[n + 1]
         ax, ay, size, turn = a[rhythm.S_PATH_X], a[rhythm.S_PATH_Y], a[rhythm.S_SIZE], a[rhythm.S_TURN]
-        flat, flips, gap, way = a[rhythm.S_ROUNDNESS], int(a[rhythm.S_FLIPS]), a[rhythm.S_GAP], a[rhythm.S_HEADING]
-        if gap < _CLOSE * size * flat:
+        flat, flips, spacing, way = (
+            a[rhythm.S_ROUNDNESS],
+            int(a[rhythm.S_FLIPS]),
+            a[rhythm.S_SPACING],
+            a[rhythm.S_HEADING],
+        )
+        if spacing < _CLOSE * size * flat:
             continue
         here = rhythm.overlap(
             rules, ax, ay, size, turn, flat, flips, b[rhythm.S_PATH_X], b[rhythm.S_PATH_Y], b[rhythm.S_SIZE],
@@ -43,7 +48,7 @@ def _collide(rules, marks):  # type: ignore[no-untyped-def]
         )  # fmt: skip
         if here <= _SLACK:
             continue
-        x, y = ax + gap * np.cos(way), ay + gap * np.sin(way)
+        x, y = ax + spacing * np.cos(way), ay + spacing * np.sin(way)
         straight = rhythm.overlap(rules, ax, ay, size, turn, flat, flips, x, y, size, turn, flat, flips)
         hit[n] = straight < _A_LINE and here > straight + _SLACK
     return hit

@@ -12,10 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.compiling import kernel
-from orvix.strokes.samples import Samples
+from orvix.strokes.samples import FIELDS, PRESSURE, TWIST, Samples, T, X, Y
 
-WIDTH = 9
-T, X, Y, PRESSURE, TILT_X, TILT_Y, TWIST, SPEED, DISTANCE = range(WIDTH)
+SPEED, DISTANCE = len(FIELDS), len(FIELDS) + 1
+WIDTH = len(FIELDS) + 2
 """A point: a sample's values, then the speed of the hand in px a ms and how far the stroke has gone, px."""
 
 Points = NDArray[np.float64]

@@ -16,36 +16,47 @@ from orvix.brushes.tips.outline import ANGLES, BITS
 from orvix.brushes.values import LEAST_STEP, LEAST_STEP_PX, LED_NAMES, MOST_STAMPS
 from orvix.chance import chance
 from orvix.compiling import kernel
-from orvix.strokes.curve import DISTANCE, PRESSURE, SPEED, TILT_X, TILT_Y, TWIST, WIDTH, T, X, Y
+from orvix.strokes.curve import DISTANCE, SPEED, WIDTH
+from orvix.strokes.samples import PRESSURE, TILT_X, TILT_Y, TWIST, T, X, Y
 
 Floats = NDArray[np.float64]
 
 # A coat's numbers, in this order (`strokes.rules` fills them in); the first 17 are what leads change.
 (
     SIZE, ROUNDNESS, TURN, SPACING, ALONG, ACROSS, COUNT, FLOW, OPACITY, HARDNESS, GRAIN_STRENGTH, GRAIN_SCALE, HUE,
-    SATURATION, BRIGHTNESS, SECOND, STRENGTH, SEED, COAT, SMALLEST, LARGEST, SPACED_BY, GAP, COUNT_JITTER, KEEP_CLEAR,
-    HELD_MS, FOLLOWS, WAY_BACK, FLIP_ACROSS, FLIP_DOWN, THIN_START, THIN_END, THIN_TO, PICTURES, TAKEN, GRAIN_LEAST,
-    LEAD_IN, ROW_X, ROW_Y, ROW_HEADING, ROW_PITCH, ROW_PHASE, LETTERS_GONE, LEANS,
+    SATURATION, BRIGHTNESS, SECOND, STRENGTH, SEED, COAT, SMALLEST, LARGEST, SPACED_BY, SPACING_BASE, COUNT_JITTER,
+    KEEP_CLEAR, HELD_MS, FOLLOWS, WAY_BACK, FLIP_ACROSS, FLIP_DOWN, THIN_START, THIN_END, THIN_TO, PICTURES, TAKEN,
+    GRAIN_LEAST, LEAD_IN, ROW_X, ROW_Y, ROW_HEADING, ROW_PITCH, ROW_PHASE, LETTERS_GONE, LEANS,
 ) = range(44)  # fmt: skip
 NUMBERS = 44
 BY_LENGTH, BY_PX, BY_TOUCH, BY_OVERLAP, BY_CLEAR = range(5)
 COMES, HALF_TURN, MIRRORED, DIAL = range(4)
 LED = len(LED_NAMES)
-CHANCE_STAMP = DRIVER_NAMES.index("chance_stamp")
 DRIVERS = len(DRIVER_NAMES)
+(
+    D_PRESSURE, D_TILT, D_BEARING, D_TWIST, D_SPEED, D_HEADING, D_FIRST_HEADING, D_DISTANCE, D_STAMP_COUNT, D_TIME,
+    CHANCE_STAMP,
+) = (
+    DRIVER_NAMES.index(name)
+    for name in (
+        "pressure", "tilt", "bearing", "twist", "speed", "heading", "first_heading", "distance", "stamp_count", "time",
+        "chance_stamp",
+    )
+)  # fmt: skip
+"""Where each driver stands in `brushes.leads.DRIVERS`, and so in what `_drive` fills in."""
 
 STAMP_WIDTH = 24
 (
     S_X, S_Y, S_SIZE, S_TURN, S_ROUNDNESS, S_FLIPS, S_FLOW, S_CAP, S_HARDNESS, S_GRAIN, S_GRAIN_SCALE, S_HUE,
     S_SATURATION, S_BRIGHTNESS, S_SECOND, S_PICTURE, S_HEADING, S_NUMBER, S_MARK, S_PATH_X, S_PATH_Y,
-    S_DISTANCE, S_GAP, S_T,
+    S_DISTANCE, S_SPACING, S_T,
 ) = range(STAMP_WIDTH)  # fmt: skip
 """A mark: its middle, size, turn (radians), roundness, flips (1 across, 2 down), flow, cap, and so on; where on the
 path its stamp is, how far the stroke had gone there, and the way to the next stamp."""
 
 STATE_WIDTH = 20 + WIDTH
 _SEEN, _STARTED, _STAMPS, _TO_NEXT, TOP_PRESSURE, _HELD, FIRST_HEADING, _EXTRA, END_AT, _START_T = range(10)
-_LX, _LY, _LSIZE, _LTURN, _LROUND, _LFLIPS, _LHEAD, _LGAP, _LSTRAIGHT = range(10, 19)
+_LX, _LY, _LSIZE, _LTURN, _LROUND, _LFLIPS, _LHEAD, _LSPACING, _LSTRAIGHT = range(10, 19)
 _PEN = 20
 
 _MOST_WAIT = 4.0
@@ -80,19 +91,19 @@ def _drive(state, at, heading, number, leans, drivers):  # type: ignore[no-untyp
 
     leans: whether anything asks how the pen leans.
     """
-    drivers[0] = at[PRESSURE]
+    drivers[D_PRESSURE] = at[PRESSURE]
     if leans > 0.0:
         tx = np.tan(np.radians(min(max(at[TILT_X], -89.0), 89.0)))
         ty = np.tan(np.radians(min(max(at[TILT_Y], -89.0), 89.0)))
-        drivers[1] = np.arctan(np.sqrt(tx * tx + ty * ty)) / (0.5 * np.pi)
-        drivers[2] = (np.arctan2(ty, tx) / _TAU) % 1.0
-    drivers[3] = (at[TWIST] / 360.0) % 1.0
-    drivers[4] = 1000.0 * at[SPEED]
-    drivers[5] = (heading / _TAU) % 1.0
-    drivers[6] = (state[FIRST_HEADING] / _TAU) % 1.0
-    drivers[7] = at[DISTANCE]
-    drivers[8] = number
-    drivers[9] = at[T] - state[_START_T]
+        drivers[D_TILT] = np.arctan(np.sqrt(tx * tx + ty * ty)) / (0.5 * np.pi)
+        drivers[D_BEARING] = (np.arctan2(ty, tx) / _TAU) % 1.0
+    drivers[D_TWIST] = (at[TWIST] / 360.0) % 1.0
+    drivers[D_SPEED] = 1000.0 * at[SPEED]
+    drivers[D_HEADING] = (heading / _TAU) % 1.0
+    drivers[D_FIRST_HEADING] = (state[FIRST_HEADING] / _TAU) % 1.0
+    drivers[D_DISTANCE] = at[DISTANCE]
+    drivers[D_STAMP_COUNT] = number
+    drivers[D_TIME] = at[T] - state[_START_T]
 
 
 @kernel
@@ -235,22 +246,22 @@ def _advance(state, rules, heading, number):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _gap(state, rules, size, heading, turn, roundness, flips, led, number):  # type: ignore[no-untyped-def]
+def _spacing(state, rules, size, heading, turn, roundness, flips, led, number):  # type: ignore[no-untyped-def]
     """The way to the next stamp, px."""
     nums = rules.numbers
-    by, given = nums[SPACED_BY], nums[GAP]
+    by, given = nums[SPACED_BY], nums[SPACING_BASE]
     extent = size * extent_of(rules.shape, heading, turn, roundness, flips)
     if rules.advances.shape[0] > 0:
-        gap = size * _advance(state, rules, heading, number)
+        spacing = size * _advance(state, rules, heading, number)
     elif by == BY_LENGTH:
-        gap = given * extent
+        spacing = given * extent
     elif by == BY_PX:
-        gap = given
+        spacing = given
     else:
-        gap = size * touch_of(rules.shape, heading, turn, roundness, flips)
-        gap = gap + given if by == BY_CLEAR else gap * (1.0 - given) if by == BY_OVERLAP else gap
-    gap *= max(led[SPACING], 0.0)
-    return max(gap, LEAST_STEP * extent, LEAST_STEP_PX)
+        spacing = size * touch_of(rules.shape, heading, turn, roundness, flips)
+        spacing = spacing + given if by == BY_CLEAR else spacing * (1.0 - given) if by == BY_OVERLAP else spacing
+    spacing *= max(led[SPACING], 0.0)
+    return max(spacing, LEAST_STEP * extent, LEAST_STEP_PX)
 
 
 @kernel
@@ -285,12 +296,12 @@ def _must_wait(state, rules, at, heading, drivers, led):  # type: ignore[no-unty
     turn, flips = _turn(state, rules, heading, drivers, led, number, 0)
     roundness = _within(led[ROUNDNESS], 0.05, 1.0)
     lx, ly, lsize, lturn, lround = state[_LX], state[_LY], state[_LSIZE], state[_LTURN], state[_LROUND]
-    lflips, lhead, gap = int(state[_LFLIPS]), state[_LHEAD], state[_LGAP]
+    lflips, lhead, spacing = int(state[_LFLIPS]), state[_LHEAD], state[_LSPACING]
     here = overlap(rules, lx, ly, lsize, lturn, lround, lflips, at[X], at[Y], size, turn, roundness, flips)
     if here == 0.0:
         return False
     if state[_LSTRAIGHT] < 0.0:
-        x, y = lx + gap * np.cos(lhead), ly + gap * np.sin(lhead)
+        x, y = lx + spacing * np.cos(lhead), ly + spacing * np.sin(lhead)
         state[_LSTRAIGHT] = overlap(rules, lx, ly, lsize, lturn, lround, lflips, x, y, lsize, lturn, lround, lflips)
     return here > state[_LSTRAIGHT] + _SLACK
 
@@ -332,7 +343,7 @@ def _put_stamp(state, rules, at, heading, drivers, led, out, n):  # type: ignore
         prop = np.uint64(properties.COUNT)
         count *= 1.0 - nums[COUNT_JITTER] * chance(seed, coat, np.uint64(number), np.uint64(0), prop)
     marks = int(_within(np.floor(count + 0.5), 0.0, 16.0))
-    gap = 0.0
+    spacing = 0.0
     for mark in range(max(marks, 1)):
         if mark > 0:
             _lead_all(rules, drivers, number, mark, led)
@@ -340,9 +351,9 @@ def _put_stamp(state, rules, at, heading, drivers, led, out, n):  # type: ignore
         turn, flips = _turn(state, rules, heading, drivers, led, number, mark)
         roundness = _within(led[ROUNDNESS], 0.05, 1.0)
         if mark == 0:
-            gap = _gap(state, rules, size, heading, turn, roundness, flips, led, number)
+            spacing = _spacing(state, rules, size, heading, turn, roundness, flips, led, number)
             state[_LX], state[_LY], state[_LSIZE], state[_LTURN] = at[X], at[Y], size, turn
-            state[_LROUND], state[_LFLIPS], state[_LHEAD], state[_LGAP] = roundness, flips, heading, gap
+            state[_LROUND], state[_LFLIPS], state[_LHEAD], state[_LSPACING] = roundness, flips, heading, spacing
             state[_LSTRAIGHT] = -1.0
         if mark >= marks:
             break
@@ -372,10 +383,16 @@ def _put_stamp(state, rules, at, heading, drivers, led, out, n):  # type: ignore
             row[S_SECOND] = _within(led[SECOND], 0.0, 1.0)
             row[S_PICTURE] = _picture(state, rules, at, heading, number, mark)
             row[S_HEADING], row[S_NUMBER], row[S_MARK] = heading, number, mark
-            row[S_PATH_X], row[S_PATH_Y], row[S_DISTANCE], row[S_GAP], row[S_T] = at[X], at[Y], at[DISTANCE], gap, at[T]
+            row[S_PATH_X], row[S_PATH_Y], row[S_DISTANCE], row[S_SPACING], row[S_T] = (
+                at[X],
+                at[Y],
+                at[DISTANCE],
+                spacing,
+                at[T],
+            )
         n += 1
     state[_STAMPS] += 1.0
-    state[_TO_NEXT], state[_EXTRA], state[_HELD] = gap, 0.0, 0.0
+    state[_TO_NEXT], state[_EXTRA], state[_HELD] = spacing, 0.0, 0.0
     return n
 
 
@@ -435,7 +452,7 @@ def _walk(state, rules, end, drivers, led, at, out, n):  # type: ignore[no-untyp
             at[i] = pen[i] + (end[i] - pen[i]) * share
         done, passed = share * length, share * dt
         if nums[KEEP_CLEAR] > 0.0 and by_way <= by_time and state[_STAMPS] > 0.0:
-            limit = _MOST_WAIT * max(state[_LSIZE], state[_LGAP])
+            limit = _MOST_WAIT * max(state[_LSIZE], state[_LSPACING])
             if state[_EXTRA] < limit:
                 _drive(state, at, heading, int(state[_STAMPS]), nums[LEANS], drivers)
                 if _must_wait(state, rules, at, heading, drivers, led):

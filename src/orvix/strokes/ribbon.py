@@ -41,7 +41,7 @@ Mark = NDArray[np.float64]
 STEPS = 10
 """How many steps a band takes over its own width."""
 _AHEAD, _WINDOW = 2 * STEPS, STEPS // 2
-CORNER, TURN = rhythm.S_FLIPS, rhythm.S_GAP
+CORNER, TURN = rhythm.S_FLIPS, rhythm.S_SPACING
 """Where a step says that it is a corner, and how far the path turns there, radians."""
 _STILL: tuple[Plane, Plane] = (np.zeros((0, 3, 4), np.float32), np.zeros((0, 3), np.float32))
 LED = ("size", "flow", "opacity", "strength", *COLOUR_LEADS)

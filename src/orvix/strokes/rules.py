@@ -23,7 +23,7 @@ LEAD_IN_PX = 3.0
 wrong."""
 _PER_SECOND = 1000.0
 _TURNS = ("bearing", "twist", "heading", "first_heading")
-_GAPS = {"length": "spacing", "px": "spacing_px", "touch": None, "overlap": "overlap", "clear": "clear_px"}
+_SPACINGS = {"length": "spacing", "px": "spacing_px", "touch": None, "overlap": "overlap", "clear": "clear_px"}
 _BASES = {
     "size": "size", "roundness": "roundness", "turn": "turn", "scatter_along": "scatter_along",
     "scatter_across": "scatter_across", "count": "count", "flow": "flow", "opacity": "opacity", "hardness": "hardness",
@@ -61,8 +61,8 @@ def stroke_rules(
     nums[rhythm.SEED], nums[rhythm.COAT] = seed, number
     nums[rhythm.SMALLEST], nums[rhythm.LARGEST] = values["smallest"], values["largest"]
     nums[rhythm.SPACED_BY] = SPACED_BY.index(values["spaced_by"])
-    gap = _GAPS[values["spaced_by"]]
-    nums[rhythm.GAP] = values[gap] if gap else 0.0
+    spacing = _SPACINGS[values["spaced_by"]]
+    nums[rhythm.SPACING_BASE] = values[spacing] if spacing else 0.0
     nums[rhythm.COUNT_JITTER] = values["count_jitter"]
     nums[rhythm.KEEP_CLEAR] = BENDS.index(values["bends"])
     nums[rhythm.HELD_MS] = _PER_SECOND / values["held"] if values["held"] > 0 else 0.0

@@ -14,6 +14,10 @@ from numpy.typing import NDArray
 from orvix.errors import BadValue
 
 FIELDS = ("t_ms", "x", "y", "pressure", "tilt_x_deg", "tilt_y_deg", "twist_deg")
+T, X, Y, PRESSURE, TILT_X, TILT_Y, TWIST = range(len(FIELDS))
+"""The columns of an array of samples."""
+PLACE = slice(X, Y + 1)
+"""The columns of a place."""
 _DEFAULTS = (0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0)
 _LOW = np.array([0.0, -65536.0, -65536.0, 0.0, -90.0, -90.0, 0.0])
 _HIGH = np.array([86_400_000.0, 131072.0, 131072.0, 1.0, 90.0, 90.0, 360.0])
@@ -39,9 +43,9 @@ def check_samples(given: Sequence[Any] | Samples, *, after_ms: float = 0.0) -> S
         row, field = (int(at) for at in np.argwhere(~inside)[0])
         rule = f"sample {row} must be {_LOW[field]:g} to {_HIGH[field]:g}"
         raise BadValue(FIELDS[field], float(array[row, field]), rule)
-    if array.shape[0] and (np.diff(array[:, 0], prepend=after_ms) < 0).any():
-        row = int(np.argmax(np.diff(array[:, 0], prepend=after_ms) < 0))
-        raise BadValue("t_ms", float(array[row, 0]), f"sample {row} must not be earlier than the one before it")
+    if array.shape[0] and (np.diff(array[:, T], prepend=after_ms) < 0).any():
+        row = int(np.argmax(np.diff(array[:, T], prepend=after_ms) < 0))
+        raise BadValue("t_ms", float(array[row, T]), f"sample {row} must not be earlier than the one before it")
     return array
 
 

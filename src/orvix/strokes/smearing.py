@@ -60,7 +60,7 @@ class SmearPainter(CoatPainter):
         if self._maps is not None:
             places, dabs, reach = copies_of(self._maps, places, dabs, reach)
         changed: dict[Key, Box] = {}
-        ways = np.repeat(marks[:, rhythm.S_GAP] / marks[:, rhythm.S_SIZE], copies)
+        ways = np.repeat(marks[:, rhythm.S_SPACING] / marks[:, rhythm.S_SIZE], copies)
         laid, keep = 1.0 - self._left**ways, self._reach / (self._reach + ways)
         for n, far in enumerate(reach.tolist()):
             x, y = int(places[n, 0]), int(places[n, 1])

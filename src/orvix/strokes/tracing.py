@@ -15,11 +15,11 @@ from orvix.strokes.curve import Curve
 from orvix.strokes.dabs import Dabs
 from orvix.strokes.loaded import LoadedCoat
 from orvix.strokes.rules import stroke_rules
-from orvix.strokes.samples import Samples
+from orvix.strokes.samples import PRESSURE, Samples
 
 MOST_POINTS = 160
 _COLUMNS = {
-    "size": rhythm.S_SIZE, "roundness": rhythm.S_ROUNDNESS, "turn": rhythm.S_TURN, "spacing": rhythm.S_GAP,
+    "size": rhythm.S_SIZE, "roundness": rhythm.S_ROUNDNESS, "turn": rhythm.S_TURN, "spacing": rhythm.S_SPACING,
     "flow": rhythm.S_FLOW, "opacity": rhythm.S_CAP, "hardness": rhythm.S_HARDNESS, "grain_strength": rhythm.S_GRAIN,
     "grain_scale": rhythm.S_GRAIN_SCALE, "hue": rhythm.S_HUE, "saturation": rhythm.S_SATURATION,
     "brightness": rhythm.S_BRIGHTNESS, "second": rhythm.S_SECOND, "strength": rhythm.S_CAP,
@@ -54,7 +54,7 @@ def _marks(coat: Any, dabs: Dabs, samples: Samples) -> Any:
     rules = stroke_rules(replace(coat, leads=ordered), 1, 0, dabs)
     points, state = Curve().carry_on(samples, last=True), rhythm.new_state()
     state[rhythm.END_AT] = points[-1, -1]
-    state[rhythm.TOP_PRESSURE] = samples[:, 3].max()
+    state[rhythm.TOP_PRESSURE] = samples[:, PRESSURE].max()
     room = 4096
     marks = np.empty((room, rhythm.STAMP_WIDTH))
     count = rhythm.lay_stamps(state, rules, points, True, marks)

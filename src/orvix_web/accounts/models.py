@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, Generic, TypeVar
 
 from django.conf import settings
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import models
 
 OwnedT = TypeVar("OwnedT", bound="Owned")
@@ -14,11 +14,11 @@ OwnedT = TypeVar("OwnedT", bound="Owned")
 class OwnedQuerySet(models.QuerySet[OwnedT], Generic[OwnedT]):
     """Every query of an owned thing starts here, so that nobody sees what is not theirs."""
 
-    def of(self, owner: AbstractBaseUser) -> OwnedQuerySet[OwnedT]:
+    def of(self, owner: User) -> OwnedQuerySet[OwnedT]:
         """Those of one owner that are not in the trash, last touched first."""
         return self.filter(owner=owner, trashed=None).order_by("-touched", "-pk")
 
-    def in_trash(self, owner: AbstractBaseUser) -> OwnedQuerySet[OwnedT]:
+    def in_trash(self, owner: User) -> OwnedQuerySet[OwnedT]:
         """What one owner has put in the trash, the last first."""
         return self.filter(owner=owner, trashed__isnull=False).order_by("-trashed", "-pk")
 
@@ -58,6 +58,12 @@ class Version(models.Model):
     class Meta:
         abstract = True
         ordering = ("number",)
+
+
+def next_number(thing: Any) -> int:
+    """The number of the next version of a thing."""
+    newest: int | None = thing.versions.aggregate(models.Max("number"))["number__max"]
+    return 1 if newest is None else newest + 1
 
 
 class Pen(models.Model):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 
 from orvix.devices.pen import PenPressure
 from orvix_web.accounts.models import Pen
@@ -16,7 +16,7 @@ def pen_of(owner_id: int) -> PenPressure:
     return PenPressure() if response is None else PenPressure(response)
 
 
-def keep_pen(owner: AbstractBaseUser, response: Any) -> PenPressure:
+def keep_pen(owner: User, response: Any) -> PenPressure:
     """Keep a response; raises BadValue."""
     pen = PenPressure(response)
     Pen.objects.update_or_create(owner=owner, defaults={"response": [list(point) for point in pen.response]})

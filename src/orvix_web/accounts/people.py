@@ -9,8 +9,7 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import get_user, get_user_model, password_validation
-from django.contrib.auth.base_user import AbstractBaseUser
-from django.contrib.auth.models import AbstractUser
+from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest
 
@@ -20,12 +19,12 @@ from orvix_web.errors import NotYours
 MOST_NAME = 40
 
 
-def local_painter() -> AbstractUser:
+def local_painter() -> User:
     """The person whose shelf opens on this machine."""
     return get_user_model().objects.get_or_create(username=settings.LOCAL_PAINTER)[0]
 
 
-def painter_of(scope: Mapping[str, Any]) -> AbstractUser | None:
+def painter_of(scope: Mapping[str, Any]) -> User | None:
     """Who opened a socket, by the cookies of its handshake; None where nobody is signed in who must be."""
     if not settings.SIGN_IN:
         return local_painter()
@@ -41,18 +40,18 @@ def painter_of(scope: Mapping[str, Any]) -> AbstractUser | None:
     return found if found.is_authenticated else None  # type: ignore[return-value]
 
 
-def others(painter: AbstractBaseUser) -> list[AbstractUser]:
+def others(painter: User) -> list[User]:
     """The other accounts on this server that are open, by name."""
     found = get_user_model().objects.filter(is_active=True).exclude(pk=painter.pk).order_by("username")
     return [one for one in found if may_sign_in(one)]
 
 
-def may_sign_in(painter: AbstractUser) -> bool:
+def may_sign_in(painter: User) -> bool:
     """Whether an account is open and has a password; the local painter has none until it is given one."""
     return painter.is_active and bool(painter.password) and painter.has_usable_password()
 
 
-def add_account(name: str, password: str) -> AbstractUser:
+def add_account(name: str, password: str) -> User:
     """A new account; raises BadValue naming the rule."""
     name = name.strip()
     if not name.replace("-", "").replace("_", "").isalnum() or len(name) > MOST_NAME:
@@ -64,14 +63,14 @@ def add_account(name: str, password: str) -> AbstractUser:
     return made
 
 
-def set_password(name: str, password: str) -> AbstractUser:
+def set_password(name: str, password: str) -> User:
     """Another password for an account; who is signed in there is signed out. Raises NotYours, BadValue."""
     found = account(name)
     _set_password(found, password)
     return found
 
 
-def set_open(name: str, is_open: bool) -> AbstractUser:
+def set_open(name: str, is_open: bool) -> User:
     """Close an account, with all that is in it kept, or open it again. Raises NotYours."""
     found = account(name)
     found.is_active = is_open
@@ -79,7 +78,7 @@ def set_open(name: str, is_open: bool) -> AbstractUser:
     return found
 
 
-def account(name: str) -> AbstractUser:
+def account(name: str) -> User:
     """The account of that name; raises NotYours."""
     if name == settings.LOCAL_PAINTER:
         return local_painter()
@@ -89,7 +88,7 @@ def account(name: str) -> AbstractUser:
     return found
 
 
-def _set_password(painter: AbstractUser, password: str) -> None:
+def _set_password(painter: User, password: str) -> None:
     try:
         password_validation.validate_password(password, painter)
     except ValidationError as error:

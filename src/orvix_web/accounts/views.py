@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.devices.pen import AS_IT_COMES, HARD, LIGHT, USUAL
 from orvix_web.accounts.pens import keep_pen, pen_of
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.forms import json_field
 
 PAD_BRUSH = {
@@ -23,7 +24,7 @@ PAD_BRUSH = {
 
 
 @require_GET
-def pen_page(request: HttpRequest) -> HttpResponse:
+def pen_page(request: PainterRequest) -> HttpResponse:
     """The test pad, and the response as it is kept."""
     pen = pen_of(request.user.pk)
     facts = {"response": pen.response, "plain": AS_IT_COMES, "brush": PAD_BRUSH}
@@ -32,7 +33,7 @@ def pen_page(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def keep_pen_view(request: HttpRequest) -> HttpResponse:
+def keep_pen_view(request: PainterRequest) -> HttpResponse:
     """Keep the response of the painter's pen."""
     pen = keep_pen(request.user, json_field(request, "response"))
     return render(request, "accounts/pen_kept.html", {"pen": pen})

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 
 from orvix.brushes import grain_use
 from orvix.brushes import ribbon as ribbons
@@ -49,7 +49,7 @@ def _rows(values: tuple[Value, ...], now: Any, path: str) -> list[Row]:
 
 
 def bench_context(
-    owner: AbstractBaseUser, brush: Brush, version: BrushVersion, definition: Any, canvases: Iterable[Any] = ()
+    owner: User, brush: Brush, version: BrushVersion, definition: Any, canvases: Iterable[Any] = ()
 ) -> dict[str, Any]:
     """Everything the template needs; the page fills in the other coats from the definition itself.
 
@@ -118,7 +118,7 @@ def _facts() -> dict[str, Any]:
     }
 
 
-def tip_choices(owner: AbstractBaseUser, brush: CoreBrush) -> list[TileVersion]:
+def tip_choices(owner: User, brush: CoreBrush) -> list[TileVersion]:
     """The tiles a tip or a ribbon can be taken from, in their newest versions, and those this brush has."""
     newest = TileVersion.objects.filter(tile__owner=owner).order_by("tile_id", "-number").distinct("tile_id")
     found = list(newest.select_related("tile"))
@@ -126,7 +126,7 @@ def tip_choices(owner: AbstractBaseUser, brush: CoreBrush) -> list[TileVersion]:
     return [*dict.fromkeys(one for one in used if one not in found), *found]
 
 
-def grain_choices(owner: AbstractBaseUser, brush: CoreBrush) -> list[GrainVersion]:
+def grain_choices(owner: User, brush: CoreBrush) -> list[GrainVersion]:
     """The grains of the painter in their newest versions, and those this brush has."""
     newest = GrainVersion.objects.filter(grain__owner=owner).order_by("grain_id", "-number").distinct("grain_id")
     found = list(newest.select_related("grain", "tile_version"))

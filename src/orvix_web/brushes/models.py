@@ -21,9 +21,9 @@ class Brush(Owned):
     picture = models.BinaryField(default=b"")
 
     @property
-    def latest(self) -> BrushVersion | None:
+    def latest(self) -> BrushVersion:
         """The newest version."""
-        return self.versions.order_by("-number").first()
+        return self.versions.latest("number")
 
 
 class BrushVersion(Version):

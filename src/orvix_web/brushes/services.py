@@ -9,7 +9,7 @@ from typing import Any
 
 import cv2
 import numpy as np
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import Http404
 
@@ -22,6 +22,7 @@ from orvix.lettering.fonts import Font, Shipped, shipped_font
 from orvix.pictures.packing import flat_rgba8
 from orvix.pictures.reading import read_picture
 from orvix.pictures.writing import contrasting_ground, png_bytes
+from orvix_web.accounts.models import next_number
 from orvix_web.brushes.loading import load_definition, owned_font, owned_grain_version, owned_tile_version
 from orvix_web.brushes.models import Brush, BrushUse, BrushVersion, FontFile
 from orvix_web.brushes.trials import SWATCH, brush_thumbnail
@@ -50,7 +51,7 @@ def new_definition(name: str, grain_version: GrainVersion | None) -> dict[str, A
     return CoreBrush.parse({"name": name, "coats": [coat]}).as_dict()
 
 
-def create_tip_brush(owner: AbstractBaseUser, tile_version_id: int) -> Brush:
+def create_tip_brush(owner: User, tile_version_id: int) -> Brush:
     """Make a brush whose tip is a tile's picture, its stamps side by side; raises Http404 for another's tile."""
     version = TileVersion.objects.select_related("tile").filter(tile__owner=owner, pk=tile_version_id).first()
     if version is None:
@@ -64,7 +65,7 @@ def create_tip_brush(owner: AbstractBaseUser, tile_version_id: int) -> Brush:
     return create_from_definition(owner, name, CoreBrush.parse({"name": name, "coats": [coat]}).as_dict())
 
 
-def create_brush(owner: AbstractBaseUser, name: str, grain_version_id: int | None = None) -> Brush:
+def create_brush(owner: User, name: str, grain_version_id: int | None = None) -> Brush:
     """Make a brush, with that grain under it; raises Http404 for a grain that is not the owner's."""
     grain_version = None
     if grain_version_id is not None:
@@ -74,7 +75,7 @@ def create_brush(owner: AbstractBaseUser, name: str, grain_version_id: int | Non
     return create_from_definition(owner, name, new_definition(check_name(name), grain_version))
 
 
-def create_from_definition(owner: AbstractBaseUser, name: str, definition: Any) -> Brush:
+def create_from_definition(owner: User, name: str, definition: Any) -> Brush:
     """Make a brush from a definition whose grain, if any, is the owner's."""
     with transaction.atomic():
         brush = Brush.objects.create(owner=owner, name=check_name(name))
@@ -82,13 +83,14 @@ def create_from_definition(owner: AbstractBaseUser, name: str, definition: Any) 
     return brush
 
 
-def describe_brush(owner: AbstractBaseUser, brush_id: int, told: Mapping[str, str]) -> Brush:
+def describe_brush(owner: User, brush_id: int, told: Mapping[str, str]) -> Brush:
     """Give a brush another name, description, credit, tags and set; raises BadValue for a text that is too long."""
     with transaction.atomic():
         brush = _owned_brush(owner, brush_id)
         brush.name = check_name(told.get("name", ""))
         for part in ("description", "credit", "tags", "set_name"):
-            text, most = told.get(part, "").strip(), Brush._meta.get_field(part).max_length
+            field = Brush._meta.get_field(part)
+            text, most = told.get(part, "").strip(), getattr(field, "max_length", None)
             if len(text) > (most or 0):
                 raise BadValue(part.replace("_", " "), text[:40], f"must be at most {most} characters")
             setattr(brush, part, text)
@@ -97,7 +99,7 @@ def describe_brush(owner: AbstractBaseUser, brush_id: int, told: Mapping[str, st
     return brush
 
 
-def give_picture(owner: AbstractBaseUser, brush_id: int, name: str, data: bytes) -> Brush:
+def give_picture(owner: User, brush_id: int, name: str, data: bytes) -> Brush:
     """Give a brush a picture of its own to be shown by; no octets: its versions show their strokes again.
 
     Raises UnreadablePicture.
@@ -114,12 +116,11 @@ def give_picture(owner: AbstractBaseUser, brush_id: int, name: str, data: bytes)
     return brush
 
 
-def duplicate_brush(owner: AbstractBaseUser, brush_id: int, definition: Any = None) -> Brush:
+def duplicate_brush(owner: User, brush_id: int, definition: Any = None) -> Brush:
     """Another brush like one, or with a definition as it is on the bench: the change is made on a copy."""
     with transaction.atomic():
         brush = _owned_brush(owner, brush_id)
         latest = brush.latest
-        assert latest is not None
         other = create_from_definition(owner, f"{brush.name[:110]} copy", definition or latest.definition)
         for part in ("description", "credit", "tags", "set_name"):
             setattr(other, part, getattr(brush, part))
@@ -127,7 +128,7 @@ def duplicate_brush(owner: AbstractBaseUser, brush_id: int, definition: Any = No
     return other
 
 
-def take_apart(owner: AbstractBaseUser, brush_id: int, definition: Any) -> list[Brush]:
+def take_apart(owner: User, brush_id: int, definition: Any) -> list[Brush]:
     """Each coat of a brush as a brush of its own; raises BadValue where it has one coat only."""
     core = CoreBrush.parse(definition)
     if len(core.coats) < 2:
@@ -140,16 +141,14 @@ def take_apart(owner: AbstractBaseUser, brush_id: int, definition: Any) -> list[
         ]
 
 
-def _owned_brush(owner: AbstractBaseUser, brush_id: int) -> Brush:
+def _owned_brush(owner: User, brush_id: int) -> Brush:
     brush: Brush | None = Brush.objects.select_for_update().filter(owner=owner, pk=brush_id).first()
     if brush is None:
         raise Http404
     return brush
 
 
-def fit_grain(
-    owner: AbstractBaseUser, version_id: int, coat: int, scale: str, turn: float | None = None
-) -> BrushVersion:
+def fit_grain(owner: User, version_id: int, coat: int, scale: str, turn: float | None = None) -> BrushVersion:
     """Keep a brush's next version, with the grain of one of its coats at another scale, and turn, if one is given.
 
     Raises BadValue.
@@ -166,7 +165,7 @@ def fit_grain(
         return _add_version(_owned_brush(owner, version.brush_id), told)
 
 
-def lay_set_alike(owner: AbstractBaseUser, brush_id: int, definition: Any, coat: int) -> list[BrushVersion]:
+def lay_set_alike(owner: User, brush_id: int, definition: Any, coat: int) -> list[BrushVersion]:
     """Let a set's brushes have a grain lie as it does on the bench of one of them: one scale, one turn, one origin.
 
     Every coat that uses the same grain, in whatever version, is held to the canvas so, as its brush's next version; the
@@ -186,12 +185,13 @@ def lay_set_alike(owner: AbstractBaseUser, brush_id: int, definition: Any, coat:
         lies |= {"scale": str(use.scale), "hold": "canvas"}
         told = core.as_dict()
         told["coats"][coat]["grain"] |= lies
-        kept, others = [], Brush.objects.of(owner).filter(set_name=brush.set_name).exclude(pk=brush.pk)
+        kept: list[BrushVersion] = []
+        others = Brush.objects.of(owner).filter(set_name=brush.set_name).exclude(pk=brush.pk)
         users = [other for other in others if _lay(other, grain, lies, kept)]
         if not users:
             raise BadValue("set", brush.set_name, f"no other brush in it paints through {grain.name}")
         latest = brush.latest
-        if latest is None or latest.definition != CoreBrush.parse(told).as_dict() | {"name": brush.name}:
+        if latest.definition != CoreBrush.parse(told).as_dict() | {"name": brush.name}:
             kept.append(_add_version(brush, told))
         return kept
 
@@ -210,13 +210,13 @@ def _lay(brush: Brush, grain: Grain, lies: dict[str, Any], kept: list[BrushVersi
     return bool(coats)
 
 
-def keep_brush(owner: AbstractBaseUser, brush_id: int, definition: Any) -> BrushVersion:
+def keep_brush(owner: User, brush_id: int, definition: Any) -> BrushVersion:
     """Keep a definition as the brush's next version; raises Http404 for a brush that is not the owner's."""
     with transaction.atomic():
         return _add_version(_owned_brush(owner, brush_id), definition)
 
 
-def take_tips(owner: AbstractBaseUser, files: list[tuple[str, bytes]]) -> list[tuple[TileVersion, str]]:
+def take_tips(owner: User, files: list[tuple[str, bytes]]) -> list[tuple[TileVersion, str]]:
     """Make a tile of each picture (name, octets), and say how each most likely paints; all of them or none.
 
     Raises UnreadablePicture, naming the file.
@@ -226,7 +226,7 @@ def take_tips(owner: AbstractBaseUser, files: list[tuple[str, bytes]]) -> list[t
         return [(version, likely_paints(tile_pixels(version))) for version in versions]
 
 
-def take_font(owner: AbstractBaseUser, name: str, data: bytes) -> FontFile:
+def take_font(owner: User, name: str, data: bytes) -> FontFile:
     """Keep a font of one's own; raises UnreadableFile for what is none."""
     Font(data, name[:120])
     return FontFile.objects.create(owner=owner, name=name[:120], data=data)
@@ -246,13 +246,13 @@ def sample_png(font: Shipped) -> bytes:
     return png_bytes(rgba)
 
 
-def starter_definition(owner: AbstractBaseUser, name: str, grain_version_id: int | None = None) -> dict[str, Any]:
+def starter_definition(owner: User, name: str, grain_version_id: int | None = None) -> dict[str, Any]:
     """A starter brush as a definition: its tips and grains made the owner's, or its grain replaced by a kept one."""
     data = STARTERS.get(name).data
     return adopted(owner, data, None if grain_version_id is None else {"grain_version": grain_version_id})
 
 
-def adopted(owner: AbstractBaseUser, data: Any, grain: dict[str, Any] | None = None) -> dict[str, Any]:
+def adopted(owner: User, data: Any, grain: dict[str, Any] | None = None) -> dict[str, Any]:
     """A brush file's data as a definition: every recipe in it becomes a tile of the owner's, grains grains over them.
 
     grain: a source in place of its grains. Raises BadValue for a source that is no recipe.
@@ -283,10 +283,9 @@ def adopted(owner: AbstractBaseUser, data: Any, grain: dict[str, Any] | None = N
 def _add_version(brush: Brush, definition: Any) -> BrushVersion:
     loaded = load_definition(brush.owner_id, definition)
     uses = list(uses_of(brush.owner_id, loaded.brush))
-    latest = brush.latest
     version = BrushVersion.objects.create(
         brush=brush,
-        number=latest.number + 1 if latest else 1,
+        number=next_number(brush),
         definition=loaded.brush.as_dict() | {"name": brush.name},
         grain_version=next((use.grain_version for use in uses if use.grain_version), None),
         tip_version=next((use.tile_version for use in uses if use.tile_version), None),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -10,6 +10,7 @@ from orvix.brushes.tips.registry import MOST_PICTURES
 from orvix.devices.stylus import CELLS
 from orvix.errors import BadValue
 from orvix.lettering.fonts import MOST_OCTETS, SHIPPED
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.brushes import services
 from orvix_web.brushes.bench import bench_context
 from orvix_web.brushes.loading import as_file
@@ -24,7 +25,7 @@ from orvix_web.tiles.models import Grain
 
 
 @require_GET
-def brushes(request: HttpRequest) -> HttpResponse:
+def brushes(request: PainterRequest) -> HttpResponse:
     """All brushes of the painter."""
     found = [(brush, brush.latest) for brush in Brush.objects.of(request.user)]
     grain = Grain.objects.of(request.user).first()
@@ -33,7 +34,7 @@ def brushes(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def new_brush(request: HttpRequest) -> HttpResponse:
+def new_brush(request: PainterRequest) -> HttpResponse:
     """A new brush: a tile as its tip where one was asked for, else round, over a grain; the bench opens on it."""
     tip_version = whole_field(request, "tile_version", 0)
     if tip_version:
@@ -45,7 +46,7 @@ def new_brush(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
+def brush_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The brush bench, on the newest version or the one asked for."""
     brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
     canvases = owned_things(request.user, "canvas")
@@ -56,14 +57,14 @@ def brush_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def keep_brush(request: HttpRequest, pk: int) -> HttpResponse:
+def keep_brush(request: PainterRequest, pk: int) -> HttpResponse:
     """Keep the definition as the brush's next version."""
     version = services.keep_brush(request.user, pk, json_field(request, "definition"))
     return render(request, "brushes/kept.html", {"brush": version.brush, "version": version})
 
 
 @require_POST
-def fit_grain(request: HttpRequest) -> JsonResponse:
+def fit_grain(request: PainterRequest) -> JsonResponse:
     """The next version of a brush, its grain at the scale, and the turn, at which it closes on a canvas."""
     asked = whole_field(request, "version"), whole_field(request, "coat")
     turn = number_field(request, "turn", 0.0) if "turn" in request.POST else None
@@ -73,57 +74,57 @@ def fit_grain(request: HttpRequest) -> JsonResponse:
 
 
 @require_POST
-def lay_set_alike(request: HttpRequest, pk: int) -> HttpResponse:
+def lay_set_alike(request: PainterRequest, pk: int) -> HttpResponse:
     """A set's brushes with one grain at one scale, turn and origin; the bench opens again."""
     services.lay_set_alike(request.user, pk, json_field(request, "definition"), whole_field(request, "coat"))
     return redirect("brush-page", pk)
 
 
 @require_POST
-def describe_brush(request: HttpRequest, pk: int) -> HttpResponse:
+def describe_brush(request: PainterRequest, pk: int) -> HttpResponse:
     """Name, describe, credit, tag a brush and put it in a set."""
     brush = services.describe_brush(request.user, pk, request.POST.dict())
     return render(request, "brushes/kept.html", {"brush": brush, "version": brush.latest})
 
 
 @require_POST
-def give_picture(request: HttpRequest, pk: int) -> HttpResponse:
+def give_picture(request: PainterRequest, pk: int) -> HttpResponse:
     """Give a brush a picture from a file, or without one let it show its stroke again."""
     file = request.FILES.get("picture")
-    brush = services.give_picture(request.user, pk, file.name if file else "", file.read() if file else b"")
+    brush = services.give_picture(request.user, pk, (file.name or "") if file else "", file.read() if file else b"")
     return render(request, "brushes/kept.html", {"brush": brush, "version": brush.latest})
 
 
 @require_POST
-def duplicate_brush(request: HttpRequest, pk: int) -> HttpResponse:
+def duplicate_brush(request: PainterRequest, pk: int) -> HttpResponse:
     """A copy, as the bench shows it; its own bench opens."""
     definition = json_field(request, "definition") if request.POST.get("definition") else None
     return redirect("brush-page", services.duplicate_brush(request.user, pk, definition).pk)
 
 
 @require_POST
-def take_apart(request: HttpRequest, pk: int) -> HttpResponse:
+def take_apart(request: PainterRequest, pk: int) -> HttpResponse:
     """Each coat a brush of its own; the list of brushes opens."""
     services.take_apart(request.user, pk, json_field(request, "definition"))
     return redirect("brushes")
 
 
 @require_POST
-def delete_brush(request: HttpRequest, pk: int) -> HttpResponse:
+def delete_brush(request: PainterRequest, pk: int) -> HttpResponse:
     """Move a brush to the trash; what was painted with it goes on using it."""
     shelf.do(request.user, "trash", [f"brush-{pk}"])
     return redirect("brushes")
 
 
 @require_GET
-def brush_coats(request: HttpRequest, pk: int) -> HttpResponse:
+def brush_coats(request: PainterRequest, pk: int) -> HttpResponse:
     """The coats of a brush's newest version, to be taken into another."""
     brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
     return JsonResponse({"coats": brush.latest.definition["coats"]})
 
 
 @require_GET
-def font_sample(request: HttpRequest, name: str) -> HttpResponse:
+def font_sample(request: PainterRequest, name: str) -> HttpResponse:
     """A shipped font's sample as a small picture."""
     font = or_404(next((one for one in SHIPPED if one.name == name), None))
     response = HttpResponse(services.sample_png(font), content_type="image/png")
@@ -132,7 +133,7 @@ def font_sample(request: HttpRequest, name: str) -> HttpResponse:
 
 
 @require_POST
-def upload_tips(request: HttpRequest) -> HttpResponse:
+def upload_tips(request: PainterRequest) -> HttpResponse:
     """Take pictures from files, several at once: each becomes a tile that a tip can be made of."""
     files = request.FILES.getlist("pictures")
     if not 1 <= len(files) <= MOST_PICTURES:
@@ -151,7 +152,7 @@ def upload_tips(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def upload_font(request: HttpRequest) -> HttpResponse:
+def upload_font(request: PainterRequest) -> HttpResponse:
     """Take a font of the painter's own, checked; the page is loaded anew with it."""
     file = request.FILES.get("font")
     if file is None:
@@ -163,7 +164,7 @@ def upload_font(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def brush_file(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+def brush_file(request: PainterRequest, pk: int, number: int) -> HttpResponse:
     """One version as BRUSH.json, which `orvix paint` takes."""
     brush = or_404(Brush.objects.filter(owner=request.user, pk=pk).first())
     version = or_404(brush.versions.filter(number=number).first())
@@ -173,7 +174,7 @@ def brush_file(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 
 
 @require_GET
-def sheet_file(request: HttpRequest, factor: int, cell: str) -> HttpResponse:
+def sheet_file(request: PainterRequest, factor: int, cell: str) -> HttpResponse:
     """The strokes of the trial sheet as STROKES.json."""
     or_404((factor in FACTORS and cell in CELLS) or None)
     response = JsonResponse(sheet_strokes(factor, cell))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Q
 
@@ -25,6 +25,7 @@ def branches(row: Canvas) -> list[dict[str, Any]]:
     found: dict[int, dict[str, Any]] = {}
     gone = Operation.objects.filter(canvas=row, state=State.DROPPED, dropped_by__isnull=False)
     for number, kind, created in gone.values_list("dropped_by", "kind", "created"):
+        assert number is not None
         one = found.setdefault(number, {"number": number, "steps": 0, "strokes": 0})
         one["steps"] += 1
         one["strokes"] += kind == "stroke"
@@ -42,7 +43,7 @@ def made_of(row: Canvas, number: int) -> list[int]:
     return list(stood.order_by("number").values_list("number", flat=True))
 
 
-def bring_back(owner: AbstractBaseUser, canvas_id: int, number: int) -> int:
+def bring_back(owner: User, canvas_id: int, number: int) -> int:
     """Paint what stood then once more, beside the canvas, as a kept state; returns its number, to be taken up.
 
     Raises TooLong where a job must do it.
@@ -56,7 +57,7 @@ def bring_back(owner: AbstractBaseUser, canvas_id: int, number: int) -> int:
     return Journal(row.pk, row.owner_id).keep(canvas, small, stood).number
 
 
-def throw_away(owner: AbstractBaseUser, canvas_id: int, number: int) -> None:
+def throw_away(owner: User, canvas_id: int, number: int) -> None:
     """Throw away for good what operation `number` dropped."""
     with transaction.atomic():
         row = owned(owner, canvas_id)

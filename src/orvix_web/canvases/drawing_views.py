@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.tiles.joining import NEIGHBOURS, honeycomb
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.canvases import drawings
 from orvix_web.canvases.guides import SETTINGS, check_settings
 from orvix_web.canvases.models import Canvas, KeptState
@@ -21,7 +22,7 @@ from orvix_web.tiles.models import Tile
 
 
 @require_POST
-def new_drawing(request: HttpRequest) -> HttpResponse:
+def new_drawing(request: PainterRequest) -> HttpResponse:
     """A new blank tile to draw on; the drawing bench opens on it."""
     height, repeat = whole_field(request, "height"), request.POST.get("repeat") or "straight"
     stagger: Any = request.POST.get("stagger") or "1/2"
@@ -43,14 +44,14 @@ def new_drawing(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def draw_page(request: HttpRequest, pk: int) -> HttpResponse:
+def draw_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The drawing bench."""
     row = drawings.owned_drawing(request.user, pk)
     return render(request, "tiles/draw.html", {"place": "tiles", **_head(row), **painting_context(row), **_guides(row)})
 
 
 def _head(row: Canvas) -> dict[str, Any]:
-    tile = row.tile
+    tile = drawings.drawn_tile(row)
     return {
         "tile": tile,
         "version": tile.latest,
@@ -63,7 +64,7 @@ def _head(row: Canvas) -> dict[str, Any]:
 def _states(row: Canvas) -> dict[str, Any]:
     kept = KeptState.objects.filter(canvas=row, repainted__isnull=True)
     states = list(kept.select_related("tile_version").order_by("-number"))
-    latest = row.tile.latest
+    latest = drawings.drawn_tile(row).latest
     published = next((one.number for one in states if one.tile_version_id == latest.pk), 0)
     return {"canvas": row, "tile": row.tile, "states": states, "published_state": published}
 
@@ -75,19 +76,19 @@ def _guides(row: Canvas) -> dict[str, Any]:
 
 
 @require_GET
-def states(request: HttpRequest, pk: int) -> HttpResponse:
+def states(request: PainterRequest, pk: int) -> HttpResponse:
     """The kept states again, after one was kept."""
     return render(request, "tiles/states.html", _states(drawings.owned_drawing(request.user, pk)))
 
 
 @require_POST
-def settings(request: HttpRequest, pk: int) -> HttpResponse:
+def settings(request: PainterRequest, pk: int) -> HttpResponse:
     """Keep guides and switches."""
     return JsonResponse(drawings.keep_settings(request.user, pk, json_field(request, "settings")))
 
 
 @require_POST
-def publish_drawing(request: HttpRequest, pk: int) -> HttpResponse:
+def publish_drawing(request: PainterRequest, pk: int) -> HttpResponse:
     """Publish the drawing as it is now as the tile's next version, with what follows it."""
     row = drawings.owned_drawing(request.user, pk)
     revision = row.revision  # before the picture: what comes in between counts as changed since
@@ -97,7 +98,7 @@ def publish_drawing(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def split_drawing(request: HttpRequest, pk: int) -> HttpResponse:
+def split_drawing(request: PainterRequest, pk: int) -> HttpResponse:
     """A tile of its own from the drawing as it is now; says where it is, and what the first goes back to."""
     row = drawings.owned_drawing(request.user, pk)
     tile = drawings.split_off_drawing(row, picture(row), request.POST.get("name", ""))

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import Http404
 
@@ -22,8 +22,8 @@ from orvix_web.canvases.guides import check_settings
 from orvix_web.canvases.history import history
 from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas, KeptState
+from orvix_web.canvases.rows import spec_of
 from orvix_web.canvases.services import create_canvas
-from orvix_web.canvases.storage import spec_of
 from orvix_web.chain.following import follow
 from orvix_web.tiles.models import Tile, TileVersion
 from orvix_web.tiles.rendering import snapshot_source
@@ -31,7 +31,7 @@ from orvix_web.tiles.services import check_name, create_tile, keep_tile
 from orvix_web.tiles.thumbnails import thumbnail
 
 
-def owned_drawing(owner: AbstractBaseUser, tile_id: int) -> Canvas:
+def owned_drawing(owner: User, tile_id: int) -> Canvas:
     """The canvas that a tile of the owner's is drawn on; raises Http404."""
     row = Canvas.objects.select_related("tile").filter(owner=owner, tile_id=tile_id).first()
     if row is None:
@@ -53,7 +53,7 @@ def joining_of(row: Canvas) -> Joining:
     return joined if joined is not None else Joining()
 
 
-def create_drawing(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> Tile:
+def create_drawing(owner: User, name: str, told: dict[str, Any]) -> Tile:
     """A tile to be drawn by hand, blank. told: as `create_canvas` takes it; its edges are always joined."""
     with transaction.atomic():
         row = create_canvas(owner, check_name(name), told | {"joined": True})
@@ -66,6 +66,13 @@ def create_drawing(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> 
         row.save(update_fields=["tile"])
         _remember_published(row, canvas, tile.latest, row.revision)
     return tile
+
+
+def drawn_tile(row: Canvas) -> Tile:
+    """The tile that a canvas draws; raises BadValue for a canvas that is no drawing."""
+    if row.tile is None:
+        raise BadValue("canvas", row.name, "draws no tile")
+    return row.tile
 
 
 def _recipe(row: Canvas, canvas: CoreCanvas, before: TileVersion | None) -> dict[str, Any]:
@@ -82,8 +89,9 @@ def publish_drawing(row: Canvas, canvas: CoreCanvas, revision: int, keys: list[s
 
     canvas: the drawing as it was at `revision`. However large it is it is made at once: its pixels are at hand.
     """
+    tile = drawn_tile(row)
     with transaction.atomic():
-        version = keep_tile(row.owner, row.tile_id, _recipe(row, canvas, row.tile.latest))
+        version = keep_tile(row.owner, tile.pk, _recipe(row, canvas, tile.latest))
         follow(row.owner, version, keys)
         _remember_published(row, canvas, version, revision)
     return version
@@ -105,7 +113,7 @@ def split_off_drawing(row: Canvas, canvas: CoreCanvas, name: str) -> Tile:
     with transaction.atomic():
         other = create_canvas(row.owner, check_name(name), told | {"joined": True})
         other.settings = row.settings
-        tile = create_tile(row.owner, name, _recipe(row, canvas, row.tile.latest))
+        tile = create_tile(row.owner, name, _recipe(row, canvas, drawn_tile(row).latest))
         other.tile = tile
         other.save(update_fields=["tile", "settings"])
         Journal(other.pk, other.owner_id).take_over(canvas)
@@ -113,7 +121,7 @@ def split_off_drawing(row: Canvas, canvas: CoreCanvas, name: str) -> Tile:
     return tile
 
 
-def keep_settings(owner: AbstractBaseUser, tile_id: int, told: Any) -> dict[str, Any]:
+def keep_settings(owner: User, tile_id: int, told: Any) -> dict[str, Any]:
     """Keep guides and switches of a drawing; raises BadValue."""
     checked = check_settings(told)
     Canvas.objects.filter(pk=owned_drawing(owner, tile_id).pk).update(settings=checked)

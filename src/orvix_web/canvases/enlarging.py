@@ -8,7 +8,7 @@ from fractions import Fraction
 from math import floor
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
@@ -24,9 +24,9 @@ from orvix_web.canvases.history import history
 from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.repainting import owned
+from orvix_web.canvases.rows import first_spec, spec_json
 from orvix_web.canvases.services import create_canvas
 from orvix_web.canvases.steps import begun, each_step
-from orvix_web.canvases.storage import first_spec, spec_json
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import ask_for
 from orvix_web.tiles.services import check_name
@@ -40,7 +40,7 @@ KEPT_STEPS = 20
 """So many of the last steps are undone on the new canvas from what is kept; those before are painted again for it."""
 
 
-def ask_to_enlarge(owner: AbstractBaseUser, canvas_id: int, told: Mapping[str, Any]) -> Job:
+def ask_to_enlarge(owner: User, canvas_id: int, told: Mapping[str, Any]) -> Job:
     """Queue painting a canvas again. told: times, 1/4 to 8; edges, "open", "joined", or as they are; name.
 
     Raises Http404 and BadValue.

@@ -25,7 +25,7 @@ from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.history import brushes_used
 from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import spec_of
+from orvix_web.canvases.rows import spec_of
 from orvix_web.tiles.models import GrainVersion, Tile
 
 _MAY_END_AT_A_BORDER = ("crop", "gradient", "paste", "select", "transform")
@@ -51,7 +51,8 @@ def repeats_of(version: BrushVersion, across: int, down: int) -> tuple[int, int]
         raise BadValue("brush", version.brush.name, "has no grain that lies still on a canvas: no size suits it more")
     question = fit_question(found[1], CoreCanvas(CanvasSpec(256, 256, joined=Joining())), Fraction(1))
     wide, high = question.repeat.unrolled_size(*question.tile)
-    asked = tuple(max(round(side * question.full_scale), 1) for side in (wide * across, high * down))
+    side, other = (max(round(one * question.full_scale), 1) for one in (wide * across, high * down))
+    asked = (side, other)
     question = replace(question, canvas=asked)
     sizes = [asked] if closes(question) else nearest_canvases(question)
     if not sizes:

@@ -16,13 +16,14 @@ from django.db.models import Case, F, When
 
 from orvix.canvases.before import MOST_ROWS, StrokesBefore
 from orvix.canvases.canvas import Canvas as CoreCanvas
+from orvix.canvases.operations import OPERATIONS, kinds_that
 from orvix.canvases.operations.rework import reworked
 from orvix.canvases.strokes import StrokeRun
+from orvix.strokes.samples import X, Y
 from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.models import Canvas, KeptState, Operation
-from orvix_web.canvases.storage import as_stroke, spec_of, unpack_samples
+from orvix_web.canvases.rows import as_stroke, spec_of, unpack_samples
 
-_OF_STATES = ("take-up", "paint-again")
 _RECALLED = 12
 """So many of a brush's last strokes are laid once more when a canvas is opened anew and the brush asks for them."""
 
@@ -60,6 +61,11 @@ class History:
         return (step for step in self.steps if step.kind == "stroke")
 
 
+def effect_of(kind: str) -> str:
+    """What an operation of the log does to the strokes before it; a stroke keeps them."""
+    return "keeps" if kind == "stroke" else OPERATIONS.get(kind).strokes
+
+
 def rework_steps(steps: list[Step], told: Mapping[str, Any]) -> list[Step]:
     """Steps after a rework: its strokes are left out, or have another brush, or are told something else."""
     strokes = set(told["strokes"])
@@ -75,13 +81,15 @@ def rework_steps(steps: list[Step], told: Mapping[str, Any]) -> list[Step]:
 def history(row: Canvas, standing: list[int] | None = None) -> History:
     """Read the log of a canvas. standing: the numbers that count, where it is not what the log says."""
     # One look at the log: what is painted meanwhile would stand in a second one and not in the first.
-    logged = Operation.objects.filter(canvas=row).annotate(rework=Case(When(kind="rework", then=F("data"))))
+    reworks = When(kind__in=kinds_that("reworks"), then=F("data"))
+    logged = Operation.objects.filter(canvas=row).annotate(rework=Case(reworks))
+    of_states = kinds_that("replaces", "repaints")
     ops: dict[int, tuple[str, int, int, str]] = {}
     changes: dict[int, dict[str, Any]] = {}
     done = []
     columns = ("number", "kind", "brush_version_id", "state", "data__times", "data__state", "rework")
     for number, kind, version, state, times, of_state, rework in logged.values_list(*columns):
-        ops[number] = (kind, version or 0, of_state if kind in _OF_STATES else 0, times or "1")
+        ops[number] = (kind, version or 0, of_state if kind in of_states else 0, times or "1")
         if rework is not None:
             changes[number] = rework
         if state == Operation.State.DONE:
@@ -92,8 +100,9 @@ def history(row: Canvas, standing: list[int] | None = None) -> History:
     }
 
     def walk(numbers: list[int]) -> tuple[int, list[Step], int]:
-        taken = [at for at, number in enumerate(numbers) if ops[number][0] == "take-up"]
-        start, steps, before = (1 if row.tile_id and 1 in kept else 0), [], 0
+        taken = [at for at, number in enumerate(numbers) if effect_of(ops[number][0]) == "replaces"]
+        start, before = (1 if row.tile_id and 1 in kept else 0), 0
+        steps: list[Step] = []
         if taken:
             state = ops[numbers[taken[-1]]][2]
             made_of = kept[state][0]
@@ -104,9 +113,10 @@ def history(row: Canvas, standing: list[int] | None = None) -> History:
             numbers = numbers[taken[-1] + 1 :]
         for number in numbers:
             kind, version, state, times = ops[number]
-            if kind == "rework":
+            effect = effect_of(kind)
+            if effect == "reworks":
                 steps = rework_steps(steps, changes[number])
-            elif kind == "paint-again":
+            elif effect == "repaints":
                 other = kept[state][1]
                 steps = [replace(one, version=other.get(one.version, one.version)) for one in steps]
             else:
@@ -139,7 +149,7 @@ def recall(row: Canvas, version: int, before: StrokesBefore) -> None:
     for step in reversed(last[:MOST_ROWS]):
         samples, data = samples_and_data(row, step)
         if step.version != step.logged:
-            data = before.told(version, brush, data, (float(samples[0, 1]), float(samples[0, 2])))
+            data = before.told(version, brush, data, (float(samples[0, X]), float(samples[0, Y])))
         layer = {"layer": canvas.stack[0].id}
         run = StrokeRun(canvas, as_stroke(brush, data | layer, samples))
         run.keep_marks(only=True)

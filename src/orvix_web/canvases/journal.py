@@ -27,7 +27,7 @@ from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.canvas import CanvasSpec
 from orvix.canvases.layers import SELECTION, At, Change, Stack, block_numbers, parse_stack
 from orvix_web.canvases.models import Canvas, KeptBlock, KeptPicture, KeptState, Operation, StoredBlock, UndoBlock
-from orvix_web.canvases.storage import deltas, differs, pack, pack_samples, spec_json, stack_json, unpack, with_spec
+from orvix_web.canvases.rows import deltas, differs, pack, pack_samples, spec_json, stack_json, unpack, with_spec
 from orvix_web.database import with_database
 from orvix_web.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail

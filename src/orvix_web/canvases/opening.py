@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from orvix.canvases.layers import Change, Layer, block_numbers
@@ -22,7 +22,7 @@ USUAL_PPI = 300.0
 _ZIP = b"PK\x03\x04"
 
 
-def open_file(owner: AbstractBaseUser, file: str, data: bytes, called: str = "") -> tuple[Canvas, list[str]]:
+def open_file(owner: User, file: str, data: bytes, called: str = "") -> tuple[Canvas, list[str]]:
     """A new canvas of an OpenRaster file or of a picture, and what of it was converted or is not known here, in words.
 
     called: its name, where it is not that of the file. Raises UnreadableFile, UnreadablePicture and BadValue.
@@ -38,7 +38,7 @@ def open_file(owner: AbstractBaseUser, file: str, data: bytes, called: str = "")
     return keep_opened(owner, name, told, {}), told.notes
 
 
-def keep_opened(owner: AbstractBaseUser, name: str, read: openraster.Told, edges: dict[str, Any]) -> Canvas:
+def keep_opened(owner: User, name: str, read: openraster.Told, edges: dict[str, Any]) -> Canvas:
     """What was read as a canvas. edges: how its edges are joined, as `create_canvas` takes it; open where empty.
 
     Its first operation takes all of this up: undone, it is bare. Raises UnreadableFile for one that is too small.

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from django.contrib.auth.models import AbstractBaseUser
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.contrib.auth.models import User
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -13,6 +13,7 @@ from orvix.colour.palettes import Palette as Rows
 from orvix.colour.palettes import check_palette, palette_text, read_palette
 from orvix.errors import BadValue
 from orvix.pictures.colours import hex_to_rgb
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.canvases.models import Canvas, Palette
 from orvix_web.errors import or_404
 from orvix_web.forms import json_field, uploaded
@@ -28,7 +29,7 @@ PALETTE = (
 MOST_PALETTES = 200
 
 
-def keep_palette(owner: AbstractBaseUser, name: str, rows: Rows) -> Palette:
+def keep_palette(owner: User, name: str, rows: Rows) -> Palette:
     """Keep a palette on the shelf; raises BadValue."""
     if not rows:
         raise BadValue("palette", name, "must have a colour")
@@ -48,13 +49,13 @@ def palette_picture(rows: Rows) -> bytes:
 
 
 @require_http_methods(["GET", "POST"])
-def palette(request: HttpRequest, pk: int) -> HttpResponse:
+def palette(request: PainterRequest, pk: int) -> HttpResponse:
     """The palette of a canvas: as a file to keep; or kept anew, from rows of names and colours, a file or the shelf."""
     canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
     if request.method == "POST":
         file, kept = request.FILES.get("file"), request.POST.get("kept", "")
         if file is not None:
-            told = read_palette(file.read(), file.name)
+            told = read_palette(file.read(), file.name or "")
         elif kept.isdecimal():
             told = or_404(Palette.objects.filter(owner=request.user, pk=int(kept)).first()).colours
         else:
@@ -65,7 +66,7 @@ def palette(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def keep(request: HttpRequest, pk: int) -> HttpResponse:
+def keep(request: PainterRequest, pk: int) -> HttpResponse:
     """Keep the palette of a canvas on the shelf."""
     canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
     rows = [list(row) for row in canvas.palette or PALETTE]
@@ -76,7 +77,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def take_in(request: HttpRequest) -> HttpResponse:
+def take_in(request: PainterRequest) -> HttpResponse:
     """A palette from a text file, onto the shelf."""
     name, data = uploaded(request)
     keep_palette(request.user, name.rsplit(".", 1)[0] or "Palette", read_palette(data, name))
@@ -84,7 +85,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def palette_file(request: HttpRequest, pk: int) -> HttpResponse:
+def palette_file(request: PainterRequest, pk: int) -> HttpResponse:
     """A palette of the shelf as a text file."""
     found = or_404(Palette.objects.filter(owner=request.user, pk=pk).first())
     return _as_file(found.name, [(name, colour) for name, colour in found.colours])

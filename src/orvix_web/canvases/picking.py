@@ -16,11 +16,12 @@ from orvix.canvases.operations.frames import frame_matrix
 from orvix.canvases.operations.rework import reworked
 from orvix.errors import BadValue
 from orvix.geometry import BLOCK
+from orvix.strokes.samples import PLACE
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.history import Step, history
 from orvix_web.canvases.models import Canvas, Operation
+from orvix_web.canvases.rows import spec_of, unpack_samples, with_spec
 from orvix_web.canvases.steps import DoneWith
-from orvix_web.canvases.storage import spec_of, unpack_samples, with_spec
 
 MOST_PICKED = 2000
 _PATH_POINTS = 160
@@ -57,7 +58,7 @@ def strokes_asked_for(
     if "at" in told:
         return _told(_at(row, canvas, done, steps, *_place(told["at"])))
     if "layer" in told:
-        found = (one for one in _strokes(row, steps.values()) if one.layer == told["layer"])
+        found: Iterator[_Stroke] = (one for one in _strokes(row, steps.values()) if one.layer == told["layer"])
     else:
         wanted = told.get("strokes")
         found = _strokes(row, [step for n, step in steps.items() if isinstance(wanted, list) and n in wanted])
@@ -76,7 +77,7 @@ def _strokes(row: Canvas, steps: Iterable[Step]) -> Iterator[_Stroke]:
             samples, data = read[step.number]
             for told in step.changed:
                 data = reworked(data, told)
-            places = unpack_samples(samples)[:, 1:3] * float(Fraction(data.get("times", "1")))
+            places = unpack_samples(samples)[:, PLACE] * float(Fraction(data.get("times", "1")))
             for number, matrix in frames:
                 if number > step.number:
                     places = places @ matrix[:, :2].T + matrix[:, 2]

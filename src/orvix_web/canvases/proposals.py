@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 
 from orvix.canvases.operations.rework import CHANGES, check_rework
 from orvix.progress import Watch
@@ -26,7 +26,7 @@ from orvix_web.tiles.thumbnails import thumbnail
 REWORK, BRING_BACK = "rework", "bring-back"
 
 
-def ask_to_rework(owner: AbstractBaseUser, canvas_id: int, told: Mapping[str, Any]) -> Job:
+def ask_to_rework(owner: User, canvas_id: int, told: Mapping[str, Any]) -> Job:
     """Queue putting strokes right, told as the operation "rework" is; raises Http404 and BadValue."""
     row = owned(owner, canvas_id)
     told = {name: told[name] for name in ("strokes", *CHANGES) if name in told}
@@ -35,7 +35,7 @@ def ask_to_rework(owner: AbstractBaseUser, canvas_id: int, told: Mapping[str, An
     return ask_for(owner, REWORK, f"{_count(told)} of {row.name} put right", {"canvas": row.pk, "told": told})
 
 
-def ask_to_bring_back(owner: AbstractBaseUser, canvas_id: int, number: int) -> Job:
+def ask_to_bring_back(owner: User, canvas_id: int, number: int) -> Job:
     """Queue painting what stood before an undo once more; raises Http404 and BadValue."""
     row = owned(owner, canvas_id)
     made_of(row, number)

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.http import Http404
@@ -48,7 +48,7 @@ def newer_brushes(row: Canvas) -> list[dict[str, Any]]:
     return found
 
 
-def ask_to_paint_again(owner: AbstractBaseUser, canvas_id: int, before: list[str]) -> Job:
+def ask_to_paint_again(owner: User, canvas_id: int, before: list[str]) -> Job:
     """Queue painting a canvas again. before: the brush versions to be replaced by the newest of their brushes.
 
     Raises Http404 and BadValue.
@@ -66,7 +66,7 @@ def ask_to_paint_again(owner: AbstractBaseUser, canvas_id: int, before: list[str
     return ask_for(owner, KIND, words, {"canvas": row.pk, "versions": pairs})
 
 
-def owned(owner: AbstractBaseUser, canvas_id: int) -> Canvas:
+def owned(owner: User, canvas_id: int) -> Canvas:
     """A canvas of the owner's; raises Http404."""
     row = Canvas.objects.filter(owner=owner, pk=canvas_id).first()
     if row is None:
@@ -100,11 +100,12 @@ def proposed(row: Canvas, number: int) -> dict[str, Any]:
     state = _waiting_states(row).filter(number=number).first()
     if state is None:
         raise Http404
-    told = state.repainted.select_related("after__brush")
-    brushes = [{"name": one.after.brush.name, "to": one.after.number, "strokes": one.strokes} for one in told]
+    rows = state.repainted.select_related("after__brush")
+    brushes = [{"name": one.after.brush.name, "to": one.after.number, "strokes": one.strokes} for one in rows]
     stands = history(row)
     edit = {"what": KIND} if state.proposed is None else state.proposed["edit"]
-    told = {"state": number, "brushes": brushes, "words": state.proposed and state.proposed["words"]}
+    told: dict[str, Any] = {"state": number, "brushes": brushes}
+    told["words"] = state.proposed and state.proposed["words"]
     fresh = edit["what"] == "take-up" or stands.done == state.made_of
     return told | {"edit": {**edit, "state": number}, "fresh": fresh, "fixed": stands.before}
 
@@ -122,7 +123,7 @@ def waiting(row: Canvas) -> int:
     return last.number if last else 0
 
 
-def throw_away(owner: AbstractBaseUser, canvas_id: int, number: int) -> None:
+def throw_away(owner: User, canvas_id: int, number: int) -> None:
     """Throw away a painting again that was not taken; one that was stays, for undoing. Raises Http404."""
     with transaction.atomic():
         row = owned(owner, canvas_id)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from orvix.canvases.canvas import CANVAS_VALUES
@@ -19,7 +19,8 @@ from orvix_web.brushes.models import Brush
 from orvix_web.canvases.fits import repeats_of
 from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas
-from orvix_web.canvases.storage import load, spec_of
+from orvix_web.canvases.rows import spec_of
+from orvix_web.canvases.storage import load
 from orvix_web.errors import or_404
 from orvix_web.notices import changed
 from orvix_web.tiles.models import Tile
@@ -29,7 +30,7 @@ from orvix_web.tiles.thumbnails import thumbnail
 MOST_REPEATS = 64
 
 
-def create_canvas_of_tile(owner: AbstractBaseUser, name: str, tile_id: int, across: int, down: int) -> Canvas:
+def create_canvas_of_tile(owner: User, name: str, tile_id: int, across: int, down: int) -> Canvas:
     """A canvas of so many repeats of a tile, which fills it and closes on it, with a layer to paint on over it.
 
     A staggered tile counts as the smallest straight one that shows the same cloth. Raises Http404 and BadValue.
@@ -51,7 +52,7 @@ def create_canvas_of_tile(owner: AbstractBaseUser, name: str, tile_id: int, acro
     return row
 
 
-def create_canvas_of_brush(owner: AbstractBaseUser, name: str, brush_id: int, across: int, down: int) -> Canvas:
+def create_canvas_of_brush(owner: User, name: str, brush_id: int, across: int, down: int) -> Canvas:
     """An empty canvas on which the grain of a brush comes so often and closes; the brush is in hand on it.
 
     Raises Http404, and BadValue for a brush without a grain that lies still.
@@ -71,7 +72,7 @@ def _check_counts(across: int, down: int) -> None:
             raise BadValue(what, count, f"must be 1 to {MOST_REPEATS} repeats")
 
 
-def create_canvas(owner: AbstractBaseUser, name: str, told: dict[str, Any]) -> Canvas:
+def create_canvas(owner: User, name: str, told: dict[str, Any]) -> Canvas:
     """Make an empty canvas. raises BadValue.
 
     told: width, height, ppi, joined, repeat, stagger, neighbours, ground (empty: none).

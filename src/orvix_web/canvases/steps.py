@@ -14,18 +14,20 @@ from orvix.canvases.operations.rework import check_rework
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.errors import BadValue, OrvixError
 from orvix.progress import UNWATCHED, Watch
+from orvix.strokes.samples import X, Y
 from orvix_web.brushes.loading import load_version
-from orvix_web.canvases.history import History, Step, history, rework_steps, samples_and_data
+from orvix_web.canvases.history import History, Step, effect_of, history, rework_steps, samples_and_data
 from orvix_web.canvases.journal import Record
 from orvix_web.canvases.models import Canvas, Operation
-from orvix_web.canvases.storage import Done, as_stroke, blank, first_spec, load_kept, with_state
+from orvix_web.canvases.needs import with_needs
+from orvix_web.canvases.rows import Done, as_stroke, blank, first_spec, load_kept
 
 DoneWith = tuple[Done, Change | None]
 """An operation that stands, and what undoes it, if that is at hand."""
 MOST_AT_ONCE = 150
 """So many steps are done again while a hand waits; more are a job."""
-_WHOLE_PICTURES = ("take-up", "paint-again")
-"""After one of these the picture is no longer made step by step of what came before."""
+_WHOLE_PICTURES = ("replaces", "repaints")
+"""After an operation that does this to the strokes before it the picture is no longer made step by step of them."""
 
 
 class TooLong(OrvixError):
@@ -84,10 +86,11 @@ def _do_step(
     """Do one operation of a log once more."""
     if step.kind != "stroke":
         data = Operation.objects.get(canvas=row, number=step.number).data
-        if step.kind == "shape" and step.version != step.logged:
-            data = data | {"shape": data["shape"] | {"brush": step.version}}
-        data = dict(OPERATIONS.get(step.kind).at_times(data, times))
-        change = do(canvas, step.kind, with_state(row, step.kind, data))
+        operation = OPERATIONS.get(step.kind)
+        if step.version != step.logged:
+            data = operation.with_brush(data, step.version)
+        data = dict(operation.at_times(data, times))
+        change = do(canvas, step.kind, with_needs(row, step.kind, data))
         version = step.version or None
         return Record(step.number, step.kind, data, change.stack, version, spec_before=change.spec), change
     samples, data = samples_and_data(row, step)
@@ -95,7 +98,7 @@ def _do_step(
         data = data | {"times": str(Fraction(data.get("times", "1")) * times)}
     brush = load_version(row.owner_id, step.version)
     if step.version != step.logged:
-        data = before.told(step.version, brush, data, (float(samples[0, 1]), float(samples[0, 2])))
+        data = before.told(step.version, brush, data, (float(samples[0, X]), float(samples[0, Y])))
     run = StrokeRun(canvas, as_stroke(brush, data, samples), grains)
     if listens(brush):
         run.keep_marks()
@@ -129,7 +132,7 @@ def rework(
     first = _first(done, strokes)
     after = [one for one, _ in done[first:]]
     steps = rework_steps([step for step in whole.steps if step.number in {one.number for one in after}], told)
-    by_steps = strokes <= set(numbers) and not any(one.kind in _WHOLE_PICTURES for one in after)
+    by_steps = strokes <= set(numbers) and not any(effect_of(one.kind) in _WHOLE_PICTURES for one in after)
     by_steps = by_steps and not _listen(row, steps)
     refuse_long(steps if by_steps else whole.steps)
     other = _undone(canvas, done[first:], load_before) if by_steps else None
@@ -164,7 +167,7 @@ def _first(done: Sequence[DoneWith], strokes: set[int]) -> int:
     first, more = len(done), min(at.get(number, 0) for number in strokes)
     while more < first:
         first = more
-        earlier = (one.data["strokes"] for one, _ in done[first:] if one.kind == "rework")
+        earlier = (one.data["strokes"] for one, _ in done[first:] if effect_of(one.kind) == "reworks")
         more = min((at.get(number, 0) for some in earlier for number in some), default=first)
     return first
 

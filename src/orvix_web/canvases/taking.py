@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.urls import reverse
 
@@ -20,7 +20,7 @@ from orvix.tiles.state import TileState
 from orvix_web.brushes.services import create_tip_brush
 from orvix_web.canvases.fits import proven_to_close
 from orvix_web.canvases.models import Canvas, Clip, Operation
-from orvix_web.canvases.storage import spec_of
+from orvix_web.canvases.rows import spec_of
 from orvix_web.tiles.layouts import create_layout
 from orvix_web.tiles.models import Tile
 from orvix_web.tiles.rendering import pack_pixels, snapshot_source
@@ -43,7 +43,7 @@ def copy_from(row: Canvas, canvas: CoreCanvas, layers: Any) -> Clip:
     return _keep(row.owner, f"From {row.name}"[:120], found)
 
 
-def take_clip(owner: AbstractBaseUser, name: str, data: bytes) -> tuple[Clip, tuple[str, ...]]:
+def take_clip(owner: User, name: str, data: bytes) -> tuple[Clip, tuple[str, ...]]:
     """Keep a picture from outside, to be put on a canvas, and what was converted of it, in words.
 
     Raises UnreadablePicture.
@@ -52,7 +52,7 @@ def take_clip(owner: AbstractBaseUser, name: str, data: bytes) -> tuple[Clip, tu
     return _keep(owner, (name or "Picture").rsplit(".", 1)[0][:120], Taken(read.pixels, 0, 0)), read.notes
 
 
-def _keep(owner: AbstractBaseUser, name: str, found: Taken) -> Clip:
+def _keep(owner: User, name: str, found: Taken) -> Clip:
     height, width = found.pixels.shape[:2]
     with transaction.atomic():
         clip = Clip.objects.create(

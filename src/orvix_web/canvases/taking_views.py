@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.pictures.writing import png_bytes, straight_8bit
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.canvases import taking
 from orvix_web.canvases.models import Canvas, Clip
 from orvix_web.canvases.pictures import picture
@@ -16,7 +17,7 @@ from orvix_web.forms import json_field, uploaded
 from orvix_web.tiles.rendering import unpack_pixels
 
 
-def _owned(request: HttpRequest, pk: int) -> Canvas:
+def _owned(request: PainterRequest, pk: int) -> Canvas:
     found: Canvas = or_404(Canvas.objects.select_related("owner").filter(owner=request.user, pk=pk).first())
     return found
 
@@ -26,21 +27,21 @@ def _facts(clip: Clip) -> dict[str, Any]:
 
 
 @require_POST
-def copy(request: HttpRequest, pk: int) -> HttpResponse:
+def copy(request: PainterRequest, pk: int) -> HttpResponse:
     """Keep what the layers in hand show of what is selected."""
     row = _owned(request, pk)
     return JsonResponse(_facts(taking.copy_from(row, picture(row), json_field(request, "layers"))))
 
 
 @require_POST
-def take_clip(request: HttpRequest) -> HttpResponse:
+def take_clip(request: PainterRequest) -> HttpResponse:
     """Keep a picture from outside, to be put on a canvas."""
     clip, notes = taking.take_clip(request.user, *uploaded(request))
     return JsonResponse(_facts(clip) | {"notes": notes})
 
 
 @require_GET
-def clip_png(request: HttpRequest, pk: int) -> HttpResponse:
+def clip_png(request: PainterRequest, pk: int) -> HttpResponse:
     """A clip as an 8-bit PNG with its transparency."""
     clip = or_404(Clip.objects.filter(owner=request.user, pk=pk).first())
     pixels = unpack_pixels(bytes(clip.pixels), clip.height, clip.width)
@@ -48,7 +49,7 @@ def clip_png(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def take_as(request: HttpRequest, pk: int) -> HttpResponse:
+def take_as(request: PainterRequest, pk: int) -> HttpResponse:
     """Make something of what is selected; the answer says where it is found."""
     row = _owned(request, pk)
     told = request.POST.get("kind", ""), json_field(request, "layers"), request.POST.get("name", "")

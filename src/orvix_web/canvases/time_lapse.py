@@ -10,7 +10,7 @@ from typing import Any
 
 import cv2
 import numpy as np
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.utils.text import slugify
 from numpy.typing import NDArray
 from PIL import Image
@@ -39,7 +39,7 @@ _HELD_MS = 2000
 Frame = NDArray[np.uint8]
 
 
-def ask_for_time_lapse(owner: AbstractBaseUser, canvas_id: int, told: Mapping[str, Any]) -> Job:
+def ask_for_time_lapse(owner: User, canvas_id: int, told: Mapping[str, Any]) -> Job:
     """Queue a time-lapse. told: VALUES, and format, one of FORMATS. Raises Http404, UnknownName and BadValue."""
     row = owned(owner, canvas_id)
     values = check_values(VALUES, {name: told[name] for name in (v.name for v in VALUES) if name in told}, "time-lapse")

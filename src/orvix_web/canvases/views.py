@@ -6,7 +6,7 @@ import json
 from typing import Any
 from urllib.parse import urlencode
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.text import slugify
@@ -23,12 +23,13 @@ from orvix.registry import Value
 from orvix.tiles.joining import Joining
 from orvix.tiles.repeats import REPEATS
 from orvix.units import UNITS, px_of
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.brushes.models import Brush, BrushVersion, FontFile
 from orvix_web.canvases import in_use, opening, services
 from orvix_web.canvases.models import Canvas, Palette, PathSet
 from orvix_web.canvases.palettes import PALETTE
 from orvix_web.canvases.pictures import picture
-from orvix_web.canvases.storage import spec_of
+from orvix_web.canvases.rows import spec_of
 from orvix_web.errors import or_404
 from orvix_web.forms import json_body, number_field, uploaded, whole_field
 from orvix_web.tiles.cards import rows_of
@@ -36,7 +37,7 @@ from orvix_web.tiles.models import Tile
 
 
 @require_GET
-def canvases(request: HttpRequest) -> HttpResponse:
+def canvases(request: PainterRequest) -> HttpResponse:
     """All canvases of the painter, and the form for a new one."""
     found = Canvas.objects.of(request.user).filter(tile=None)
     context = {"place": "canvases", "canvases": found, "repeats": REPEATS, "tiles": Tile.objects.of(request.user)}
@@ -52,13 +53,13 @@ _MADE_OF = {"tile": services.create_canvas_of_tile, "brush": services.create_can
 
 
 @require_POST
-def new_canvas(request: HttpRequest) -> HttpResponse:
+def new_canvas(request: PainterRequest) -> HttpResponse:
     """A new empty canvas; the room opens on it."""
     kind, _, number = request.POST.get("of", "").partition("-")
     if kind in _MADE_OF:
         counts = (whole_field(request, name, 1) for name in ("across", "down"))
-        number = int(number) if number.isdecimal() else 0
-        canvas = _MADE_OF[kind](request.user, _canvas_name(request), number, *counts)
+        of = int(number) if number.isdecimal() else 0
+        canvas = _MADE_OF[kind](request.user, _canvas_name(request), of, *counts)
         return redirect("canvas-page", canvas.pk)
     ppi, unit = number_field(request, "ppi", 300.0), request.POST.get("unit") or "px"
     told = {
@@ -79,7 +80,7 @@ def sentences(notes: list[str]) -> str:
 
 
 @require_http_methods(["GET", "POST"])
-def open_file(request: HttpRequest) -> HttpResponse:
+def open_file(request: PainterRequest) -> HttpResponse:
     """A canvas from a layered file or a picture; the room opens on it, and says what of it is not known here.
 
     By its address alone it leads to the place where files are opened.
@@ -91,17 +92,17 @@ def open_file(request: HttpRequest) -> HttpResponse:
     return redirect(reverse("canvas-page", args=[canvas.pk]) + told)
 
 
-def _side(request: HttpRequest, name: str, unit: str, ppi: float) -> int:
+def _side(request: PainterRequest, name: str, unit: str, ppi: float) -> int:
     """A side in px: a whole number of them, or a length on paper."""
     return whole_field(request, name) if unit == "px" else px_of(name, number_field(request, name, 0.0), unit, ppi)
 
 
-def _canvas_name(request: HttpRequest) -> str:
+def _canvas_name(request: PainterRequest) -> str:
     return request.POST.get("name") or f"Canvas {Canvas.objects.of(request.user).count() + 1}"
 
 
 @require_GET
-def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
+def canvas_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The canvas room."""
     canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
     context = {
@@ -119,7 +120,7 @@ def canvas_page(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "canvases/room.html", context)
 
 
-def _path_sets(request: HttpRequest) -> Any:
+def _path_sets(request: PainterRequest) -> Any:
     return PathSet.objects.filter(owner=request.user).order_by("name")
 
 
@@ -166,21 +167,21 @@ def _brush_in_use(canvas: Canvas, brushes: list[tuple[Brush, BrushVersion]], usi
 
 
 @require_POST
-def keep_in_use(request: HttpRequest, pk: int) -> HttpResponse:
+def keep_in_use(request: PainterRequest, pk: int) -> HttpResponse:
     """Store what is in use on a canvas: brush, size, colours, layer, tool and view."""
     in_use.keep(request.user.pk, pk, json_body(request))
     return JsonResponse({})
 
 
 @require_GET
-def recording(request: HttpRequest, name: str) -> HttpResponse:
+def recording(request: PainterRequest, name: str) -> HttpResponse:
     """A recorded stroke of the stylus stand-in, positions from 0 to 1, to be replayed by the page."""
     hand = or_404(TRIALS.get(name))
     return JsonResponse({"name": name, "samples": record(hand, 5).tolist()})
 
 
 @require_GET
-def export(request: HttpRequest, pk: int) -> HttpResponse:
+def export(request: PainterRequest, pk: int) -> HttpResponse:
     """The canvas over its ground as an 8-bit PNG with sRGB and pHYs."""
     canvas = or_404(Canvas.objects.filter(owner=request.user, pk=pk).first())
     opened = picture(canvas)

@@ -9,7 +9,7 @@ from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Prefetch
 
@@ -59,7 +59,7 @@ def _brushes(tile: Tile, grains: Mapping[int, GrainVersion]) -> Iterator[Followe
     uses = Prefetch("uses", BrushUse.objects.select_related("tile_version", "grain_version"))
     for latest in owned.select_related("brush").prefetch_related(uses):
         named = latest.uses.all()
-        through = [grains[one.grain_version.grain_id] for one in named if _grain_of(one, grains)]
+        through = [grains[one.grain_version.grain_id] for one in named if one.grain_version and _grain_of(one, grains)]
         if any(_of(one.tile_version, tile) for one in named):
             yield Follower("brush", latest.brush, latest, "stamps it")
         elif through:
@@ -74,7 +74,7 @@ def _of(version: TileVersion | None, tile: Tile) -> bool:
     return version is not None and version.tile_id == tile.pk
 
 
-def publish(owner: AbstractBaseUser, tile_id: int, recipe: Any, keys: list[str] | None = None) -> TileVersion | Job:
+def publish(owner: User, tile_id: int, recipe: Any, keys: list[str] | None = None) -> TileVersion | Job:
     """Keep a recipe as the tile's next version, and take along those followers that `keys` names; None: all.
 
     Where making the tile takes long, a job does both. Raises Http404 and BadValue; then nothing is changed.
@@ -86,7 +86,7 @@ def publish(owner: AbstractBaseUser, tile_id: int, recipe: Any, keys: list[str] 
     return kept
 
 
-def follow(owner: AbstractBaseUser, version: TileVersion, keys: Collection[str] | None) -> list[str]:
+def follow(owner: User, version: TileVersion, keys: Collection[str] | None) -> list[str]:
     """Give followers of a tile a version that uses this one of it; returns what they are called now."""
     with transaction.atomic():
         known = followers(version.tile)
@@ -102,13 +102,13 @@ def follow(owner: AbstractBaseUser, version: TileVersion, keys: Collection[str] 
         return names + [f"{one.brush.name} v{one.number}" for one in brushes if one is not None]
 
 
-def _follow_grain(owner: AbstractBaseUser, one: Follower, version: TileVersion) -> GrainVersion:
+def _follow_grain(owner: User, one: Follower, version: TileVersion) -> GrainVersion:
     latest: Any = one.version
     return keep_grain(owner, one.thing.pk, version.pk, latest.tone, latest.scale)
 
 
 def _follow_brush(
-    owner: AbstractBaseUser, one: Follower, version: TileVersion, grains: dict[int, GrainVersion]
+    owner: User, one: Follower, version: TileVersion, grains: dict[int, GrainVersion]
 ) -> BrushVersion | None:
     latest: Any = one.version
     named = latest.uses.select_related("tile_version", "grain_version")

@@ -9,7 +9,7 @@ import hashlib
 from dataclasses import dataclass, replace
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.urls import reverse
 
 from orvix_web.brushes.models import Brush, BrushVersion
@@ -37,7 +37,7 @@ class Link:
     more: int
 
 
-def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0, come_from: int = 0) -> list[Link | None]:
+def strip(owner: User, focus_kind: str = "", focus_id: int = 0, come_from: int = 0) -> list[Link | None]:
     """The five slots for a focus (one of SLOTS and an id of the owner's), None where there is nothing yet.
 
     come_from: the canvas from which its bench was opened, to which the strip leads back.
@@ -62,12 +62,12 @@ def strip(owner: AbstractBaseUser, focus_kind: str = "", focus_id: int = 0, come
     return links
 
 
-def counts(owner: AbstractBaseUser) -> dict[str, int]:
+def counts(owner: User) -> dict[str, int]:
     """How many things the owner has in each place."""
     return {kind: owned_things(owner, kind).count() for kind in SLOTS}
 
 
-def owned_things(owner: AbstractBaseUser, kind: str) -> Any:
+def owned_things(owner: User, kind: str) -> Any:
     """What the owner has of a kind; canvases that a tile is drawn on belong to the tile."""
     found = MODELS[kind].objects.of(owner)
     return found.filter(tile=None) if kind == "canvas" else found
@@ -84,7 +84,7 @@ def small_picture(thing: Any) -> bytes:
     return thing.small_picture if isinstance(thing, BrushVersion) else bytes(thing.thumbnail)
 
 
-def _through(owner: AbstractBaseUser, kind: str, pk: int) -> dict[str, Shown]:
+def _through(owner: User, kind: str, pk: int) -> dict[str, Shown]:
     if kind not in MODELS:
         return {}
     focus = MODELS[kind].objects.filter(owner=owner, pk=pk).first()

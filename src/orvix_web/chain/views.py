@@ -6,10 +6,11 @@ from contextlib import suppress
 from typing import Any
 
 from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.brushes.models import BrushVersion
 from orvix_web.canvases.models import Canvas, KeptState, Palette
 from orvix_web.canvases.palettes import palette_picture
@@ -22,7 +23,7 @@ from orvix_web.shelf.sharing import find
 from orvix_web.tiles.models import GrainVersion, TileVersion, Upload
 from orvix_web.tiles.thumbnails import outside_thumbnail
 
-PICTURES = {
+PICTURES: dict[str, tuple[Any, str]] = {
     "tile": (TileVersion, "tile__owner"),
     "grain": (GrainVersion, "grain__owner"),
     "brush": (BrushVersion, "brush__owner"),
@@ -43,13 +44,13 @@ _SHARED = ("tile", "grain", "brush", "canvas")
 
 
 @require_GET
-def home(request: HttpRequest) -> HttpResponse:
+def home(request: PainterRequest) -> HttpResponse:
     """The way in: the tiles."""
     return redirect("tiles")
 
 
 @require_GET
-def strip(request: HttpRequest) -> HttpResponse:
+def strip(request: PainterRequest) -> HttpResponse:
     """The strip again, for a page that was told of a change."""
     kind, place = request.GET.get("kind", ""), request.GET.get("place", "")
     pk = request.GET.get("pk", "0")
@@ -60,7 +61,7 @@ def strip(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def thumbnail(request: HttpRequest, kind: str, pk: int, mark: str) -> HttpResponse:
+def thumbnail(request: PainterRequest, kind: str, pk: int, mark: str) -> HttpResponse:
     """The small picture of one version of a thing; the mark in its address changes with it."""
     if kind not in PICTURES:
         raise Http404

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from django.http import HttpRequest, JsonResponse
+from django.http import JsonResponse
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST
 
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.drafts import services
 from orvix_web.forms import json_body
 
@@ -36,14 +37,14 @@ class Opened:
         return told | self.standing.facts() | {"saved": self.standing.saved}
 
 
-def opened(request: HttpRequest, kind: str, thing: Any) -> Opened:
+def opened(request: PainterRequest, kind: str, thing: Any) -> Opened:
     """The draft of a thing whose bench is opened, on its draft or on the version that the address asks for."""
     now = services.standing(request.user.pk, kind, thing.pk)
     return Opened(kind, thing.pk, now, not request.GET.get("version"))
 
 
 @require_http_methods(["GET", "POST"])
-def draft(request: HttpRequest, kind: str, pk: int) -> JsonResponse:
+def draft(request: PainterRequest, kind: str, pk: int) -> JsonResponse:
     """How a draft stands, or what it is after a window wrote to it; whole where another window wrote first."""
     if request.method == "GET":
         return JsonResponse(services.standing(request.user.pk, kind, pk).whole())
@@ -55,7 +56,7 @@ def _answer(now: services.Standing) -> JsonResponse:
 
 
 @require_POST
-def step(request: HttpRequest, kind: str, pk: int) -> JsonResponse:
+def step(request: PainterRequest, kind: str, pk: int) -> JsonResponse:
     """Undo, redo or discard; answers with the whole draft."""
     asked, window = request.POST.get("way", ""), request.POST.get("window", "")
     return JsonResponse(services.step(request.user.pk, kind, pk, asked, window).whole())

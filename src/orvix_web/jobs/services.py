@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from procrastinate.contrib.django import app
 
@@ -17,7 +17,7 @@ QUEUE = "long-work"
 MOST_WAITING = 40
 
 
-def ask_for(owner: AbstractBaseUser, kind: str, title: str, payload: dict[str, Any]) -> Job:
+def ask_for(owner: User, kind: str, title: str, payload: dict[str, Any]) -> Job:
     """Queue a job; the row and its place in the queue are written together."""
     with transaction.atomic():
         if Job.objects.filter(owner=owner, state__in=(WAITING, RUNNING)).count() >= MOST_WAITING:
@@ -31,14 +31,14 @@ def _queue(job: Job) -> None:
     app.configure_task(TASK, queue=QUEUE).defer(job=job.pk)
 
 
-def _locked(owner: AbstractBaseUser, pk: int) -> Job:
+def _locked(owner: User, pk: int) -> Job:
     job = Job.objects.select_for_update().filter(owner=owner, pk=pk).first()
     if job is None:
         raise NotYours(f"job={pk}: there is no such job of yours")
     return job
 
 
-def cancel(owner: AbstractBaseUser, pk: int) -> Job:
+def cancel(owner: User, pk: int) -> Job:
     """Stop a job: at once where it waits, at its next step where it runs. What is over stays as it is."""
     with transaction.atomic():
         job = _locked(owner, pk)
@@ -49,7 +49,7 @@ def cancel(owner: AbstractBaseUser, pk: int) -> Job:
     return job
 
 
-def retry(owner: AbstractBaseUser, pk: int) -> Job:
+def retry(owner: User, pk: int) -> Job:
     """Queue a job again that failed or was cancelled."""
     with transaction.atomic():
         job = _locked(owner, pk)
@@ -61,12 +61,12 @@ def retry(owner: AbstractBaseUser, pk: int) -> Job:
     return job
 
 
-def shown_jobs(owner: AbstractBaseUser, most: int = 4) -> list[Job]:
+def shown_jobs(owner: User, most: int = 4) -> list[Job]:
     """The newest jobs that wait, run, or have ended without being put away."""
     return list(Job.objects.filter(owner=owner, seen=False)[:most])
 
 
-def put_away(owner: AbstractBaseUser, pk: int) -> None:
+def put_away(owner: User, pk: int) -> None:
     """Take a finished job off the pages; the list of all keeps it."""
     with transaction.atomic():
         job = _locked(owner, pk)

@@ -34,14 +34,14 @@ from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.models import KeptState
 from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.readings import read_canvas
-from orvix_web.canvases.storage import load_kept
+from orvix_web.canvases.rows import load_kept
 from orvix_web.drafts.services import Written, write
 from orvix_web.errors import NotYours
 from orvix_web.live.brush_questions import BRUSH_QUESTIONS
 from orvix_web.live.layout_questions import LAYOUT_QUESTIONS
 from orvix_web.live.messages import View
 from orvix_web.live.proof_questions import PROOF_QUESTIONS
-from orvix_web.live.questions import Answer, Rgba, level_of, on_bench
+from orvix_web.live.questions import Answer, Rgba, level_of, number_of, on_bench, whole_of
 from orvix_web.live.session import seen_box
 from orvix_web.tiles.models import TileVersion
 from orvix_web.tiles.rendering import Recent, rendered, tile_state, upload_reader
@@ -143,10 +143,10 @@ async def _photo(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) 
 async def _cleanest(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) -> Answer:
     def work() -> Answer:
         rgb = flat_rgb(upload_reader(owner_id)(str(told.get("file"))))
-        shares = [told.get(name) for name in ("width", "height")]
-        if not all(type(share) in (int, float) for share in shares):
-            raise BadValue("width", shares, "must be shares of the photo, 0.1 to 1")
-        parts = cleanest_parts(rgb, *(float(share) for share in shares if share is not None))
+        width, height = (
+            number_of(told, name, "must be a share of the photo, 0.1 to 1") for name in ("width", "height")
+        )
+        parts = cleanest_parts(rgb, width, height)
         return {"parts": [{"corners": part.corners(), "cost": part.cost} for part in parts]}, None
 
     return await on_bench(work)
@@ -286,7 +286,7 @@ async def _painted_again(owner_id: int, told: dict[str, Any], watch: Watch = UNW
 
     def work() -> Answer:
         state, level, box = told.get("state"), told.get("level"), told.get("box")
-        if not isinstance(box, list) or len(box) != 4 or not all(type(one) is int for one in (level, *box)):
+        if type(level) is not int or not isinstance(box, list) or len(box) != 4 or not all(type(x) is int for x in box):
             raise BadValue("box", str(box)[:60], "must be four whole numbers, with a level")
         if "beside" in told:
             kept: Canvas | None = picture(_owned_canvas(owner_id, told["beside"]))
@@ -307,7 +307,7 @@ async def _layer(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) 
 
     def work() -> Answer:
         row = _owned_canvas(owner_id, told.get("canvas"))
-        canvas, layer = picture(row), told.get("layer")
+        canvas, layer = picture(row), whole_of(told, "layer")
         return {"layer": layer}, canvas.layer_view(canvas.layer_of(layer).id, canvas.spec.level_within(7))
 
     return await on_bench(work)

@@ -10,7 +10,7 @@ import numpy as np
 
 from orvix.errors import BadValue
 from orvix.progress import UNWATCHED, Watch
-from orvix.tiles.motifs.distances import MOST_LINKS, Link, Spacing, least_distance
+from orvix.tiles.motifs.distances import MOST_LINKS, Distances, Link, least_distance
 from orvix.tiles.motifs.dragging import drag_layers
 from orvix.tiles.motifs.editing import Bench, edit
 from orvix.tiles.motifs.layout import Item, Layout, parse_layout
@@ -90,12 +90,12 @@ async def layout_move(owner_id: int, told: dict[str, Any], watch: Watch = UNWATC
 
     def work() -> Answer:
         _, bench = _bench(owner_id, told)
-        ways = [told.get(name) for name in ("x", "y")]
+        ways: list[Any] = [told.get(name) for name in ("x", "y")]
         last = told.get("last", [0, 0])
         if not all(type(one) in (int, float) and abs(one) < 1e6 for one in (*ways, *last)) or len(last) != 2:
             raise BadValue("move", ways, "must be numbers of px")
-        spacing = Spacing(bench.layout, bench.cloth, bench.studio)
-        by = spacing.allowed(bench.free, (float(ways[0]), float(ways[1])), (float(last[0]), float(last[1])))
+        distances = Distances(bench.layout, bench.cloth, bench.studio)
+        by = distances.allowed(bench.free, (float(ways[0]), float(ways[1])), (float(last[0]), float(last[1])))
         there = bench.with_free(lambda _, item: item.moved(*by))
         return {"move": list(by), "links": [one.as_dict() for one in _apart(there)]}, None
 
@@ -105,7 +105,7 @@ async def layout_move(owner_id: int, told: dict[str, Any], watch: Watch = UNWATC
 def _apart(bench: Bench) -> list[Link]:
     """The shortest links from the chosen items to others."""
     chosen = set(bench.chosen)
-    links = Spacing(bench.layout, bench.cloth, bench.studio).links(chosen)
+    links = Distances(bench.layout, bench.cloth, bench.studio).links(chosen)
     return [one for one in links if not (one.other in chosen and one.copy == (0, 0))][:MOST_LINKS]
 
 

@@ -18,8 +18,9 @@ from orvix.canvases.strokes import put_back
 from orvix.errors import BadValue
 from orvix.geometry import Box, aligned, block_box, clip, join
 from orvix_web.brushes.models import BrushVersion
+from orvix_web.canvases.history import effect_of
+from orvix_web.canvases.rows import Done
 from orvix_web.canvases.steps import DoneWith
-from orvix_web.canvases.storage import Done
 
 MOST_SIZES = 12
 """How many of the sizes used on a canvas are listed."""
@@ -37,9 +38,8 @@ def history_facts(done: Sequence[Done]) -> dict[str, Any]:
         if step.kind == "stroke":
             used = (step.brush_version_id or 0, data["values"].get("size", 0))
             sizes[used] = sizes.pop(used, 0) + 1
-        elif step.kind in ("half-move", "corners"):
-            for axis in half if data.get("axis", "both") == "both" else (data["axis"],):
-                half[axis] = not data.get("back", False)
+        else:
+            half |= OPERATIONS.get(step.kind).half(data)
     used_sizes = [[brush, size, count] for (brush, size), count in reversed(sizes.items()) if size]
     return {"sizes": used_sizes[:MOST_SIZES], "half": half, "last": _last_stroke(done)}
 
@@ -51,11 +51,12 @@ def _last_stroke(done: Sequence[Done]) -> list[int] | None:
         data = step.data
         if step.kind == "stroke":
             return [step.number, layer or data.get("layer", FIRST_LAYER)]
-        if step.kind == "rework":
+        effect = effect_of(step.kind)
+        if effect == "reworks":
             if data.get("gone"):
                 return None
             layer = layer or data.get("layer")
-        elif step.kind in ("take-up", "merge", "flatten"):
+        elif effect in ("merges", "replaces"):
             return None
     return None
 

@@ -17,19 +17,21 @@ from orvix.canvases.canvas import Canvas, CanvasSpec
 from orvix.canvases.fills import Fill
 from orvix.canvases.layers import SELECTION, At, Change, block_numbers, effects_reach
 from orvix.canvases.next_stamp import StampGhosts
-from orvix.canvases.operations import OPERATIONS, do
+from orvix.canvases.operations import GIVEN, OPERATIONS, do
 from orvix.canvases.strokes import GrainLayer, StrokeRun, put_back
 from orvix.devices.mouse import MousePressure
 from orvix.devices.pen import PenPressure
 from orvix.errors import BadValue
 from orvix.geometry import Box, block_box, clip, merged
 from orvix.strokes.loaded import LoadedBrush
-from orvix.strokes.samples import MOST_SAMPLES, Samples, check_samples
+from orvix.strokes.samples import MOST_SAMPLES, Samples, T, check_samples
 from orvix_web.canvases.filling import OwnedTiles, tiles_filled_with
 from orvix_web.canvases.journal import Journal, Record
 from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.canvases.needs import needs_rework
+from orvix_web.canvases.rows import Done, as_stroke
 from orvix_web.canvases.steps import DoneWith
-from orvix_web.canvases.storage import Done, Opened, as_stroke, load, weight_of
+from orvix_web.canvases.storage import Opened, load, weight_of
 from orvix_web.live.beginnings import read_begin, read_hover
 from orvix_web.live.looking import history_facts, history_pictures, selection_facts
 from orvix_web.live.messages import BadMessage, Batch, Begin, End
@@ -37,7 +39,6 @@ from orvix_web.live.past import KeptPast, Past
 from orvix_web.live.shown import Shown
 
 UNDO_BYTES = 256 * 1024 * 1024
-_TRIED = ("filter", "layers", "lettering", "move", "recolour", "shape", "transform")
 
 
 class Log(Protocol):
@@ -137,7 +138,11 @@ class Painting:
         now = len(self._done), self._done[-1].number if self._done else 0
         if self._facts[0] != now:
             self._facts = now, history_facts([step.what for step in self._done])
-        told = {"can_undo": bool(self._done), "can_redo": bool(self._undone), "strokes": len(self._done)}
+        told: dict[str, Any] = {
+            "can_undo": bool(self._done),
+            "can_redo": bool(self._undone),
+            "strokes": len(self._done),
+        }
         told |= {"layers": layers, "next_layer": self._highest + 1, "history": self._facts[1]}
         spec = self.canvas.spec
         told |= {"selected": self._selected, "sheet": [spec.width, spec.height, spec.ppi, spec.ground or ""]}
@@ -159,13 +164,12 @@ class Painting:
         if told.pop("trial", False):
             return self._try(told)
         looked = self._end_trial()
-        kind = OPERATIONS.get(told.pop("what", None)).name
-        for name in ("from", "tiles", "tile_of", "brush_of", "font_of"):
-            if name in told:
-                raise BadValue(name, str(told[name])[:60], "is never told by a page")
-        if kind in ("merge", "merge-copy", "flatten") or "fill" in told:
+        operation = OPERATIONS.get(told.pop("what", None))
+        kind = operation.name
+        _refuse_given(told)
+        if "tiles" in operation.needs or ("fill" in operation.needs and "fill" in told):
             told["tiles"] = self._tile_versions(told.get("fill"))
-        if kind == "rework" and "state" not in told:
+        if needs_rework(kind, told):
             self._log.flush()
             change = do(self.canvas, kind, told | {"from": self._past.rework(self.canvas, self._made_by, told)})
         else:
@@ -174,7 +178,7 @@ class Painting:
             return looked
         number, self._next = self._next, self._next + 1
         self._highest = max(self._highest, *block_numbers(self.canvas.stack))
-        version = (told["shape"].get("brush") or None) if kind == "shape" else None
+        version = operation.brush(told) or None
         self._log.commit(Record(number, kind, told, change.stack, version, spec_before=change.spec))
         self._remember(Done(number, kind, told, version), change)
         self._forget_before()
@@ -192,10 +196,12 @@ class Painting:
 
     def _try(self, told: dict[str, Any]) -> list[Box]:
         """Show what an operation would do, unlogged, while a hand drags; the next change puts it back first."""
-        if told.get("what") not in _TRIED:
-            raise BadValue("trial", told.get("what"), "only these can be looked at first: " + ", ".join(_TRIED))
+        tried = [one.name for one in OPERATIONS if one.tried]
+        if told.get("what") not in tried:
+            raise BadValue("trial", told.get("what"), "only these can be looked at first: " + ", ".join(tried))
         boxes = self._end_trial()
         what = told.pop("what")
+        _refuse_given(told)
         self._tried = do(self.canvas, what, self._past.told(what, told, self._made_by))
         return boxes + self._follow(self._tried)
 
@@ -312,7 +318,7 @@ class Painting:
             raise BadValue("samples", going.received + len(fresh), f"a stroke has at most {MOST_SAMPLES} samples")
         samples = check_samples(as_kept(fresh), after_ms=going.last_ms)
         going.received += len(samples)
-        going.last_ms = float(samples[-1, 0])
+        going.last_ms = float(samples[-1, T])
         samples = as_kept(going.pressure.apply(samples))
         if not going.samples and listens(going.brush):
             self._after_those_before(going, samples[0])
@@ -489,6 +495,11 @@ class Painting:
             weight += weight_of(step.change)
             if weight > UNDO_BYTES and step.number not in self._unstored:
                 step.change = None
+
+
+def _refuse_given(told: dict[str, Any]) -> None:
+    for name in {name for names in GIVEN.values() for name in names} & set(told):
+        raise BadValue(name, str(told[name])[:60], "is never told by a page")
 
 
 def open_painting(row: CanvasRow, journal: Journal, log: Log | None = None) -> Painting:

@@ -17,9 +17,10 @@ from orvix_web.brushes.loading import load_version
 from orvix_web.canvases.history import recall
 from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.models import Canvas as CanvasRow
+from orvix_web.canvases.needs import with_needs
 from orvix_web.canvases.picking import strokes_asked_for
 from orvix_web.canvases.steps import DoneWith, as_it_was_before, rework
-from orvix_web.canvases.storage import do_again, with_state
+from orvix_web.canvases.storage import do_again
 from orvix_web.database import with_database
 
 
@@ -75,7 +76,7 @@ class KeptPast:
         return with_database(lambda: do_again(self._row, number, canvas, grains))
 
     def told(self, kind: str, told: dict[str, Any], done: Sequence[DoneWith]) -> dict[str, Any]:
-        return with_database(lambda: with_state(self._row, kind, told, [one.number for one, _ in done]))
+        return with_database(lambda: with_needs(self._row, kind, told, [one.number for one, _ in done]))
 
     def recall(self, version_id: int, before: StrokesBefore) -> None:
         with_database(lambda: recall(self._row, version_id, before))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -30,6 +30,22 @@ async def on_bench(work: Callable[[], Any]) -> Any:
             close_old_connections()
 
     return await asyncio.get_running_loop().run_in_executor(threads, run)
+
+
+def number_of(told: Mapping[str, Any], name: str, rule: str) -> float:
+    """A number that a question tells; raises BadValue with its rule."""
+    value = told.get(name)
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise BadValue(name, str(value)[:40], rule)
+    return float(value)
+
+
+def whole_of(told: Mapping[str, Any], name: str) -> int:
+    """A whole number that a question tells; raises BadValue."""
+    value = told.get(name)
+    if isinstance(value, bool) or not isinstance(value, int):
+        raise BadValue(name, str(value)[:40], "must be a whole number")
+    return value
 
 
 def level_of(told: dict[str, Any], width: int, height: int) -> int:

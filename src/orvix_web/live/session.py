@@ -14,7 +14,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from itertools import count
 from math import inf
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db import connection
 
@@ -54,6 +54,13 @@ LOOK: Queued = (None, "look")
 REST: Queued = (None, "rest")
 SETTLE: Queued = (None, "settle")
 _updates = count(1)
+
+
+class Painter(NamedTuple):
+    """Whose stroke is under way: the token of a page, and the number it gave the stroke. Its numbers ascend."""
+
+    token: str
+    stroke: int
 
 
 @dataclass(eq=False)
@@ -126,7 +133,10 @@ class CanvasSession:
         self._write = ThreadPoolExecutor(1, f"journal-{canvas_id}")
         self.loop = asyncio.get_running_loop()
         self._queue: asyncio.Queue[Queued] = asyncio.Queue()
-        self._painter_token: str | None = None
+        self.painter: Painter | None = None
+        """Whose stroke is under way."""
+        self._stored: dict[str, int] = {}
+        """Of each page, by its token, the newest of its strokes that is stored."""
         self._refused: set[int] = set()
         """Strokes that could not begin: what still comes of them is passed over, they were answered once."""
         self._leaving: asyncio.TimerHandle | None = None
@@ -152,7 +162,7 @@ class CanvasSession:
             self._closed(self)  # the next window opens the canvas anew
             raise
         self.viewers.add(viewer)
-        if self._leaving is not None and viewer.token == self._painter_token:
+        if self._leaving is not None and self._paints(viewer):
             self._leaving.cancel()
             self._leaving = None
         await viewer.send(self._state(viewer))
@@ -163,7 +173,7 @@ class CanvasSession:
         self._last_seen = self.loop.time()
         if any(other.token == viewer.token for other in self.viewers):
             return  # the page came back before its old connection was given up
-        if self._painter_token == viewer.token and self._leaving is None:
+        if self._paints(viewer) and self._leaving is None:
             self._leaving = self.loop.call_later(RESUME_SECONDS, lambda: self._queue.put_nowait((None, None)))
         elif not self.viewers and self._leaving is None:
             self._queue.put_nowait((None, None))
@@ -352,8 +362,9 @@ class CanvasSession:
             boxes = painting.settle()
         elif viewer is None or message is None:
             if self._leaving is not None or not self.viewers:
-                self._leaving = self._painter_token = None
+                self._leaving = None
                 boxes = painting.end_as_it_is()[1]
+                self.painter = None
         elif isinstance(message, View):
             viewer.look(message, painting.canvas)
         elif isinstance(message, Begin):
@@ -374,13 +385,13 @@ class CanvasSession:
         elif isinstance(message, End):
             self._must_be_painter(viewer, message.stroke)
             number, boxes = painting.end(message)
-            self._painter_token = None
+            self.painter = None
             if not number:
                 news.append((viewer, messages.told("nothing", stroke=message.stroke)))
         elif isinstance(message, Ask):
             raise messages.BadMessage("message of kind 9: benches ask, canvases do not")
         elif isinstance(message, Hovering):
-            news.append((viewer, _hovered(painting, message)))
+            news.append((viewer, _hovered(painting, viewer, message)))
             return
         elif isinstance(message, Edit):
             boxes = self._edit(painting, message)
@@ -401,7 +412,7 @@ class CanvasSession:
             self._refused.add(message.stroke)
             raise
         self._refused.discard(message.stroke)
-        self._painter_token = viewer.token
+        self.painter = Painter(viewer.token, message.stroke)
 
     def _edit(self, painting: Painting, message: Edit) -> list[Box]:
         if message.told.get("what") == "go-to":
@@ -416,8 +427,11 @@ class CanvasSession:
         self.log(keep, "state", 0)
         return []
 
+    def _paints(self, viewer: Viewer) -> bool:
+        return self.painter is not None and self.painter.token == viewer.token
+
     def _must_be_painter(self, viewer: Viewer, stroke: int) -> None:
-        if viewer.token != self._painter_token:
+        if not self._paints(viewer):
             raise messages.BadMessage(f"stroke {stroke}: out of order, it is not under way in this window")
 
     def _do_plain(self, viewer: Viewer, message: Plain) -> list[Box]:
@@ -428,16 +442,16 @@ class CanvasSession:
             return self.painting.redo()[1]
         if message.kind == messages.DROP:
             self._must_be_painter(viewer, message.number)
-            self._painter_token = None
+            self.painter = None
             return self.painting.drop(message.number)
         return []
 
     def _state(self, viewer: Viewer) -> bytes:
         assert self.painting is not None
         stroke = self.painting.open_stroke
-        mine = viewer.token == self._painter_token
-        going = {"stroke": stroke[0], "received": stroke[1], "mine": mine} if stroke else None
-        return messages.told("state", going=going, edited=viewer.edited, **self.painting.state())
+        going = {"stroke": stroke[0], "received": stroke[1], "mine": self._paints(viewer)} if stroke else None
+        known = {"edited": viewer.edited, "stored": self._stored.get(viewer.token)}
+        return messages.told("state", going=going, **known, **self.painting.state())
 
     async def _send(self, viewer: Viewer, frame: bytes) -> None:
         try:
@@ -445,14 +459,14 @@ class CanvasSession:
         except Exception:
             self.leave(viewer)
 
-    def log(self, work: Callable[[], None], kind: str, number: int) -> None:
+    def log(self, work: Callable[[], None], kind: str, number: int, painter: Painter | None = None) -> None:
         """Run a write on the journal thread; when it is committed, say so to every window."""
 
         def done(future: Future[None]) -> None:
             error = future.exception()
             if error is not None:
                 logger.error("canvas %s: operation %s was not stored", self.canvas_id, number, exc_info=error)
-            self.loop.call_soon_threadsafe(self._written, kind, number, error is None)
+            self.loop.call_soon_threadsafe(self._written, kind, number, painter, error is None)
 
         self._write.submit(work).add_done_callback(done)
 
@@ -460,13 +474,15 @@ class CanvasSession:
         """Wait until the journal thread has written everything so far; for the paint thread."""
         self._write.submit(lambda: None).result(30)
 
-    def _written(self, kind: str, number: int, good: bool) -> None:
+    def _written(self, kind: str, number: int, painter: Painter | None, good: bool) -> None:
         if not good:
             self._soon(self._break())
             return
-        frame = messages.told("committed", what=kind, number=number)
+        if painter is not None:
+            self._stored[painter.token] = painter.stroke
         for viewer in list(self.viewers):
-            self._soon(self._send(viewer, frame))
+            stored = self._stored.get(viewer.token)
+            self._soon(self._send(viewer, messages.told("committed", what=kind, number=number, stored=stored)))
 
     def _soon(self, work: Coroutine[Any, Any, None]) -> None:
         task = self.loop.create_task(work)
@@ -492,11 +508,11 @@ def _refused(viewer: Viewer, message: Message | str | None, why: dict[str, Any])
     return messages.told("refused", **why, **({"edit": number} if number else {}))
 
 
-def _hovered(painting: Painting, message: Hovering) -> bytes:
+def _hovered(painting: Painting, viewer: Viewer, message: Hovering) -> bytes:
     """The answer to a hand that looks before it presses, or in it why there is none: so far nothing is refused.
 
     What it would lay first; or, where told `what` "strokes", those at a place or of a layer; "selection", its paths;
-    "history", its steps with pictures.
+    "history", its steps with pictures; "settled", how much the window has not been shown yet.
     """
     number = message.told.get("id")
     if type(number) is not int or not 0 <= number < 2**32:
@@ -504,6 +520,8 @@ def _hovered(painting: Painting, message: Hovering) -> bytes:
     try:
         if message.told.get("what") == "strokes":
             return messages.answer(number, {"strokes": painting.strokes(message.told)})
+        if message.told.get("what") == "settled":
+            return messages.answer(number, {"pending": len(viewer.pending), "in_flight": len(viewer.in_flight)})
         if message.told.get("what") == "selection":
             return messages.answer(number, painting.selection(message.told))
         if message.told.get("what") == "history":
@@ -526,7 +544,8 @@ class _Log:
         self._journal = journal
 
     def commit(self, record: Record) -> None:
-        self._session.log(lambda: self._journal.commit(record), record.kind, record.number)
+        painter = self._session.painter if record.kind == "stroke" else None
+        self._session.log(lambda: self._journal.commit(record), record.kind, record.number, painter)
 
     def undo(self, number: int, restored: Any) -> None:
         self._session.log(lambda: self._journal.undo(number, restored), "undo", number)

@@ -17,11 +17,12 @@ from orvix.errors import BadValue
 from orvix.geometry import Box
 from orvix.registry import check_colour
 from orvix.strokes.loaded import LoadedBrush
-from orvix.strokes.samples import check_samples
+from orvix.strokes.samples import PLACE, check_samples
 from orvix_web.accounts.pens import pen_of
 from orvix_web.brushes.loading import load_definition
 from orvix_web.canvases.journal import Record
-from orvix_web.canvases.storage import Done, Opened, as_stroke
+from orvix_web.canvases.rows import Done, as_stroke
+from orvix_web.canvases.storage import Opened
 from orvix_web.live.beginnings import read_begin
 from orvix_web.live.messages import Edit, Message
 from orvix_web.live.painting import Painting, as_kept
@@ -148,7 +149,7 @@ class StripSession(CanvasSession):
             known = {name: value for name, value in one["told"].items() if value is not None}
             beginning = read_begin({"brush": 1} | known)
             samples = check_samples(one.get("samples") or [])
-            samples[:, 1:3] *= self._factor
+            samples[:, PLACE] *= self._factor
             samples = as_kept((beginning.mouse or self.hand_pen()).apply(as_kept(samples)))
             strokes.commit(Record(number, "stroke", beginning.data, samples=samples))
         self._strokes = strokes
@@ -184,6 +185,9 @@ class _NoPast:
     def before(self, number: int, canvas: Canvas) -> Change | None:
         return None
 
+    def painted_before(self, number: int, canvas: Canvas) -> Change:
+        return Change()
+
     def again(self, number: int, canvas: Canvas, grains: GrainLayer) -> Change:
         return Change()
 
@@ -209,7 +213,7 @@ def _scaled(strokes: _Strokes, times: float) -> _Strokes:
     for record in strokes.standing():
         assert record.samples is not None
         samples = record.samples.copy()
-        samples[:, 1:3] *= times
+        samples[:, PLACE] *= times
         found.records[record.number] = Record(record.number, record.kind, record.data, samples=samples)
     return found
 

@@ -13,7 +13,7 @@ from tempfile import NamedTemporaryFile
 from typing import IO, Any
 
 import numpy as np
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.utils.text import slugify
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
@@ -104,7 +104,7 @@ def _number(name: str, given: Any) -> float:
         raise BadValue(name, str(given)[:40], "must be a number") from error
 
 
-def ask_to_take_out(owner: AbstractBaseUser, kind: str, pk: int, told: Mapping[str, Any]) -> Job | None:
+def ask_to_take_out(owner: User, kind: str, pk: int, told: Mapping[str, Any]) -> Job | None:
     """Queue it where it is large; None: it can be fetched at once. Raises Http404, BadValue and UnknownName."""
     of = or_404(find(owner, kind, pk))
     asked = asked_of(of, told)
@@ -118,7 +118,7 @@ def ask_to_take_out(owner: AbstractBaseUser, kind: str, pk: int, told: Mapping[s
     return ask_for(owner, KIND, f"{of.thing.name} as {dict(formats_of(kind))[asked.format]}", payload)
 
 
-def flattened(owner: AbstractBaseUser, kind: str, pk: int, told: Mapping[str, Any]) -> list[str]:
+def flattened(owner: User, kind: str, pk: int, told: Mapping[str, Any]) -> list[str]:
     """What of a canvas a layered file cannot hold, in words; nothing for other formats."""
     of = or_404(find(owner, kind, pk))
     return openraster.flattened(picture(of.thing)) if told.get("format") == LAYERED else []

@@ -27,9 +27,9 @@ class Proof(Owned):
         ]
 
     @property
-    def latest(self) -> ProofVersion | None:
+    def latest(self) -> ProofVersion:
         """The newest version."""
-        return self.versions.order_by("-number").first()
+        return self.versions.latest("number")
 
 
 class ProofVersion(Version):

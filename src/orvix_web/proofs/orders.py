@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 from uuid import uuid4
 
 import numpy as np
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from numpy.typing import NDArray
 from PIL import Image
@@ -107,7 +107,7 @@ def _read(of: Of) -> tuple[tuple[str, float], bool | None, tuple[tuple[int, int]
     return (verdict, seam["value"]), (loose is None if fits else None), sizes
 
 
-def create_order(owner: AbstractBaseUser, proof_id: int, told: Mapping[str, Any]) -> Order:
+def create_order(owner: User, proof_id: int, told: Mapping[str, Any]) -> Order:
     """Take an order and queue it. told: as in `checked`, and copies. Raises BadValue where a check is not met."""
     proof = or_404(Proof.objects.select_related("canvas", "tile").filter(owner=owner, pk=proof_id).first())
     of = Of.proof(proof)
@@ -229,7 +229,7 @@ def orders_of(proof: Proof) -> list[Order]:
     return found
 
 
-def send_again(owner: AbstractBaseUser, pk: int) -> Order:
+def send_again(owner: User, pk: int) -> Order:
     """Queue an order again that the desk did not answer; the same order to the desk."""
     with transaction.atomic():
         order = or_404(Order.objects.select_for_update().filter(owner=owner, pk=pk).first())

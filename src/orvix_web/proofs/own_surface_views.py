@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from orvix.proofs.looks import OWN
 from orvix.proofs.own import OWN_VALUES
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.drafts.views import opened
 from orvix_web.errors import or_404
 from orvix_web.forms import json_field, uploaded
@@ -18,7 +19,7 @@ from orvix_web.tiles.models import Tile
 
 
 @require_POST
-def new_surface(request: HttpRequest) -> HttpResponse:
+def new_surface(request: PainterRequest) -> HttpResponse:
     """A surface from a picture; its page opens, or a wall is told what it may hang now."""
     made = own_surfaces.create_surface(request.user, *uploaded(request))
     href = reverse("own-surface", args=[made.pk])
@@ -29,7 +30,7 @@ def new_surface(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def surface_page(request: HttpRequest, pk: int) -> HttpResponse:
+def surface_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The picture, with the cloth's corners and grid to be dragged."""
     row = or_404(OwnSurface.objects.defer("picture").filter(owner=request.user, pk=pk).first())
     draft = opened(request, "surface", row)
@@ -39,14 +40,14 @@ def surface_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def keep_surface(request: HttpRequest, pk: int) -> HttpResponse:
+def keep_surface(request: PainterRequest, pk: int) -> HttpResponse:
     """Keep how the cloth lies, and the surface's name."""
     row = own_surfaces.keep_laying(request.user, pk, json_field(request, "laying"), request.POST.get("name", ""))
     return JsonResponse({"name": row.name, "state": row.state})
 
 
 @require_POST
-def keep_layer(request: HttpRequest, pk: int, what: str) -> HttpResponse:
+def keep_layer(request: PainterRequest, pk: int, what: str) -> HttpResponse:
     """Keep a mask or a shade from a picture, or have none any more."""
     name, data = ("", b"") if request.POST.get("none") else uploaded(request)
     row = own_surfaces.keep_layer(request.user, pk, what, name, data)

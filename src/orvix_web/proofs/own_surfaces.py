@@ -7,7 +7,7 @@ from typing import Any
 
 import cv2
 import numpy as np
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from numpy.typing import NDArray
 
@@ -34,7 +34,7 @@ _READ = Recent(4, 128 * 1024 * 1024, lambda one: one.picture.nbytes)
 _WHITE = (1.0, 1.0, 1.0)
 
 
-def create_surface(owner: AbstractBaseUser, file: str, data: bytes) -> OwnSurface:
+def create_surface(owner: User, file: str, data: bytes) -> OwnSurface:
     """A surface from a picture, its cloth in the middle of it; raises UnreadablePicture and BadValue.
 
     Where the picture has alpha, that is its mask: the tile shows where it is clear.
@@ -60,7 +60,7 @@ def owned_surface(owner_id: int, pk: int) -> OwnSurface:
     return found
 
 
-def keep_laying(owner: AbstractBaseUser, pk: int, told: Any, name: str = "") -> OwnSurface:
+def keep_laying(owner: User, pk: int, told: Any, name: str = "") -> OwnSurface:
     """Keep how the cloth lies; raises BadValue and NotYours."""
     laying = Laying.parse(told)
     with transaction.atomic():
@@ -71,7 +71,7 @@ def keep_laying(owner: AbstractBaseUser, pk: int, told: Any, name: str = "") -> 
         return kept
 
 
-def keep_layer(owner: AbstractBaseUser, pk: int, what: str, file: str, data: bytes) -> OwnSurface:
+def keep_layer(owner: User, pk: int, what: str, file: str, data: bytes) -> OwnSurface:
     """Keep a mask or a shade, a picture in the proportions of the surface's own; no data: none any more.
 
     Raises BadValue, UnreadablePicture and NotYours.
@@ -87,7 +87,7 @@ def keep_layer(owner: AbstractBaseUser, pk: int, what: str, file: str, data: byt
         return _changed(row)
 
 
-def _locked(owner: AbstractBaseUser, pk: int) -> OwnSurface:
+def _locked(owner: User, pk: int) -> OwnSurface:
     # What is not asked for is not written again either.
     row = OwnSurface.objects.select_for_update().defer(*FILES).filter(owner=owner, pk=pk).first()
     if row is None:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import Http404
 
 from orvix.colour.colourways import Colourway
 from orvix.proofs.looks import Panel, Wall, drawn, swaps_of
 from orvix.proofs.printing import laid_on
+from orvix_web.accounts.models import next_number
 from orvix_web.canvases.fits import proven_to_close
 from orvix_web.drafts import services as drafts
 from orvix_web.notices import changed
@@ -36,7 +37,7 @@ _WALL = "#d2d2d2"
 """What lies behind the looks of a wall."""
 
 
-def create_proof(owner: AbstractBaseUser, kind: str, pk: int, wall: Wall = FIRST_WALL) -> Proof:
+def create_proof(owner: User, kind: str, pk: int, wall: Wall = FIRST_WALL) -> Proof:
     """Make a proof of a canvas or a tile; raises Http404 for one that is not the owner's."""
     of = find(owner, kind, pk)
     if of is None:
@@ -47,7 +48,7 @@ def create_proof(owner: AbstractBaseUser, kind: str, pk: int, wall: Wall = FIRST
     return proof
 
 
-def keep_proof(owner: AbstractBaseUser, proof_id: int, wall: Any) -> ProofVersion:
+def keep_proof(owner: User, proof_id: int, wall: Any) -> ProofVersion:
     """Keep another wall as the proof's next version; raises BadValue, UnknownName or Http404."""
     with transaction.atomic():
         proof = Proof.objects.select_for_update().filter(owner=owner, pk=proof_id).first()
@@ -56,7 +57,7 @@ def keep_proof(owner: AbstractBaseUser, proof_id: int, wall: Any) -> ProofVersio
         return _add_version(proof, Wall.parse(wall, own_of(owner.pk)))
 
 
-def tile_in_colours(owner: AbstractBaseUser, proof_id: int, told: Any) -> Tile:
+def tile_in_colours(owner: User, proof_id: int, told: Any) -> Tile:
     """A new tile of what a proof is of, its colours swapped; raises BadValue or Http404."""
     proof = Proof.objects.filter(owner=owner, pk=proof_id).first()
     if proof is None:
@@ -71,10 +72,10 @@ def tile_in_colours(owner: AbstractBaseUser, proof_id: int, told: Any) -> Tile:
 
 
 def _add_version(proof: Proof, wall: Wall) -> ProofVersion:
-    latest, of = proof.latest, Of.proof(proof)
+    of = Of.proof(proof)
     version = ProofVersion.objects.create(
         proof=proof,
-        number=latest.number + 1 if latest else 1,
+        number=next_number(proof),
         wall=wall.as_dict(),
         of_number=of.number,
         thumbnail=_thumbnail(of, wall),

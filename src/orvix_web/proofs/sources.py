@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 
 from orvix.canvases.canvas import Canvas as CoreCanvas
 from orvix.canvases.layers import parse_stack
@@ -20,7 +20,7 @@ from orvix.tiles.repeats import Repeat
 from orvix_web.canvases.drawings import joining_of
 from orvix_web.canvases.models import Canvas
 from orvix_web.canvases.pictures import picture
-from orvix_web.canvases.storage import load_kept
+from orvix_web.canvases.rows import load_kept
 from orvix_web.errors import NotYours
 from orvix_web.proofs.models import Proof
 from orvix_web.tiles.models import Tile, TileVersion
@@ -139,7 +139,7 @@ def canvas_cloth(canvas: CoreCanvas) -> Cloth:
     return Cloth.of(*canvas_laid_out(canvas))
 
 
-def find(owner: AbstractBaseUser | int, kind: Any, pk: Any) -> Of | None:
+def find(owner: User | int, kind: Any, pk: Any) -> Of | None:
     """A canvas or tile of the owner's, or None."""
     models = {"canvas": Canvas, "tile": Tile}
     if kind not in models or type(pk) is not int:

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.views.decorators.http import require_http_methods
 
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.errors import or_404
 from orvix_web.proofs import exporting
 from orvix_web.proofs.sources import find
 
 
 @require_http_methods(["GET", "POST"])
-def take_out(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+def take_out(request: PainterRequest, kind: str, pk: int) -> HttpResponse:
     """POST: check what is asked, and say where it can be fetched, or that a job makes it. GET: the file itself."""
     told = (request.POST if request.method == "POST" else request.GET).dict()
     if request.method == "POST":

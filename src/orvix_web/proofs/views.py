@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
@@ -14,6 +14,7 @@ from orvix.proofs.looks import COUNTS, DISTANCES, METRES, MOST_PANELS, PPI, Wall
 from orvix.proofs.surfaces import SURFACES
 from orvix.proofs.surfaces.scene import LOOK_VALUES
 from orvix.proofs.vision import VISIONS
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.canvases.models import Canvas
 from orvix_web.drafts.views import opened
 from orvix_web.errors import or_404
@@ -27,7 +28,7 @@ from orvix_web.tiles.models import Tile
 
 
 @require_GET
-def proofs(request: HttpRequest) -> HttpResponse:
+def proofs(request: PainterRequest) -> HttpResponse:
     """All proofs of the painter, and what could be proofed."""
     found = Proof.objects.of(request.user).select_related("canvas", "tile")
     context = {
@@ -40,12 +41,12 @@ def proofs(request: HttpRequest) -> HttpResponse:
     return render(request, "proofs/list.html", context)
 
 
-def _own_surfaces(request: HttpRequest) -> Any:
+def _own_surfaces(request: PainterRequest) -> Any:
     return OwnSurface.objects.of(request.user).defer(*FILES)
 
 
 @require_POST
-def new_proof(request: HttpRequest) -> HttpResponse:
+def new_proof(request: PainterRequest) -> HttpResponse:
     """A proof of a canvas or a tile; the wall opens on it."""
     kind, _, pk = request.POST.get("of", "").partition("-")
     if kind not in ("canvas", "tile") or not pk.isdecimal():
@@ -55,7 +56,7 @@ def new_proof(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def proof_page(request: HttpRequest, pk: int) -> HttpResponse:
+def proof_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The proof wall."""
     found = Proof.objects.select_related("canvas", "tile").filter(owner=request.user, pk=pk)
     proof = or_404(found.first())
@@ -84,14 +85,14 @@ def proof_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def keep_proof(request: HttpRequest, pk: int) -> HttpResponse:
+def keep_proof(request: PainterRequest, pk: int) -> HttpResponse:
     """Keep this wall as the proof's next version."""
     version = services.keep_proof(request.user, pk, json_field(request, "wall"))
     return render(request, "proofs/kept.html", {"proof": version.proof, "version": version, "place": "proofs"})
 
 
 @require_POST
-def colourway_tile(request: HttpRequest, pk: int) -> HttpResponse:
+def colourway_tile(request: PainterRequest, pk: int) -> HttpResponse:
     """What a proof is of as a tile of its own, in other colours; its bench opens."""
     made = services.tile_in_colours(request.user, pk, json_field(request, "colourway"))
     return redirect("tile-page", made.pk)
@@ -103,34 +104,34 @@ def _orders(proof: Proof) -> dict[str, Any]:
 
 
 @require_GET
-def proof_orders(request: HttpRequest, pk: int) -> HttpResponse:
+def proof_orders(request: PainterRequest, pk: int) -> HttpResponse:
     """How the orders of a proof stand."""
     proof = or_404(Proof.objects.filter(owner=request.user, pk=pk).first())
     return render(request, "proofs/orders.html", _orders(proof))
 
 
 @require_POST
-def order_proof(request: HttpRequest, pk: int) -> HttpResponse:
+def order_proof(request: PainterRequest, pk: int) -> HttpResponse:
     """Send an order to the print desk; answers with the orders of the proof."""
-    told = {"goods": request.POST.get("goods"), "ground": request.POST.get("ground", "")}
+    told: dict[str, Any] = {"goods": request.POST.get("goods"), "ground": request.POST.get("ground", "")}
     told |= {"ppi": number_field(request, "ppi", 0.0) or None, "copies": whole_field(request, "copies", 1)}
     order = orders.create_order(request.user, pk, told | {"accepted": request.POST.getlist("accepted")})
     return _sent(request, order)
 
 
-def _sent(request: HttpRequest, order: Order) -> HttpResponse:
+def _sent(request: PainterRequest, order: Order) -> HttpResponse:
     """The orders of a proof, and the job that sees to this one."""
     return render(request, "proofs/sent.html", _orders(order.proof) | {"jobs": shown_jobs(request.user), "oob": True})
 
 
 @require_POST
-def order_again(request: HttpRequest, pk: int) -> HttpResponse:
+def order_again(request: PainterRequest, pk: int) -> HttpResponse:
     """Send an order once more that the desk did not answer."""
     return _sent(request, orders.send_again(request.user, pk))
 
 
 @require_GET
-def order_file(request: HttpRequest, pk: int, what: str) -> HttpResponse:
+def order_file(request: PainterRequest, pk: int, what: str) -> HttpResponse:
     """The proof sheet of an order as PDF or PNG, or the file that was sent."""
     order = or_404(Order.objects.filter(owner=request.user, pk=pk).first())
     data = bytes({"pdf": order.pdf, "sheet": order.sheet, "file": order.file}.get(what, b""))

@@ -20,7 +20,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import Error as DatabaseError
 from django.db import transaction
 from django.utils.dateparse import parse_datetime
@@ -63,7 +63,7 @@ def _renamed_part(key: str, value: Any, rename: Rename, names: Mapping[str, str]
 # Out.
 
 
-def archive_of(owner: AbstractBaseUser, canvases: Iterable[int] | None = None) -> bytes:
+def archive_of(owner: User, canvases: Iterable[int] | None = None) -> bytes:
     """Canvases with all that their history needs, or all that somebody owns; raises BadValue where it is too much."""
     gathering = _Gathering(owner.pk)
     with one_moment():
@@ -182,7 +182,8 @@ def read(data: bytes, name: str = "archive.zip") -> Archive:
         raise UnreadableFile(f"{name}: archive.json must say format {FORMAT!r} and hold rows")
     if str(whole.get("version")).split(".")[0] != VERSION.split(".")[0]:
         raise UnreadableFile(f"{name}: version={str(whole.get('version'))[:12]}: this reads {VERSION.split('.')[0]}.x")
-    places = whole.get("octets") if isinstance(whole.get("octets"), dict) else {}
+    octet_places = whole.get("octets")
+    places = octet_places if isinstance(octet_places, dict) else {}
 
     def found(key: str) -> bytes:
         at = places.get(key)
@@ -232,7 +233,7 @@ class Restored:
     numbers: dict[tuple[str, int], int] = field(default_factory=dict)
 
 
-def restore(owner: AbstractBaseUser, archive: Archive) -> Restored:
+def restore(owner: User, archive: Archive) -> Restored:
     """Make all of an archive that is not here yet, or nothing; raises UnreadableFile."""
     bringing = _Bringing(owner.pk, archive)
     with transaction.atomic():

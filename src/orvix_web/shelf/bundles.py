@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from orvix.brushes.definition import Brush as CoreBrush
@@ -49,7 +49,7 @@ def _thing_of(kind: str, version: Any) -> Any:
 # Out.
 
 
-def bundle_of(owner: AbstractBaseUser, keys: Iterable[str]) -> bytes:
+def bundle_of(owner: User, keys: Iterable[str]) -> bytes:
     """The newest versions of things, with all that they are made from, as a bundle; raises BadValue."""
     gathering = _Gathering(owner)
     for key in keys:
@@ -70,7 +70,7 @@ def bundle_of(owner: AbstractBaseUser, keys: Iterable[str]) -> bytes:
 class _Gathering:
     """Versions as things of a bundle, each once."""
 
-    def __init__(self, owner: AbstractBaseUser) -> None:
+    def __init__(self, owner: User) -> None:
         self._owner_id = owner.pk
         self.things: dict[str, Thing] = {}
         self.versions: dict[str, Any] = {}
@@ -176,7 +176,7 @@ class Listed:
         return self
 
 
-def take_in(owner: AbstractBaseUser, name: str, data: bytes) -> Incoming:
+def take_in(owner: User, name: str, data: bytes) -> Incoming:
     """Read a bundle and keep it to be looked at; raises UnreadableFile, and then nothing is kept."""
     archive.read(data, name) if archive.is_archive(data) else read(data, name)
     with transaction.atomic():
@@ -186,7 +186,7 @@ def take_in(owner: AbstractBaseUser, name: str, data: bytes) -> Incoming:
     return row
 
 
-def plan(owner: AbstractBaseUser, incoming: Incoming) -> tuple[list[Coming] | list[Listed], list[str]]:
+def plan(owner: User, incoming: Incoming) -> tuple[list[Coming] | list[Listed], list[str]]:
     """What would come in, and what of the bundle is not known here."""
     data = bytes(incoming.data)
     if archive.is_archive(data):
@@ -195,7 +195,7 @@ def plan(owner: AbstractBaseUser, incoming: Incoming) -> tuple[list[Coming] | li
     return _plan(owner, bundle), bundle.notes
 
 
-def _plan(owner: AbstractBaseUser, bundle: Bundle) -> list[Coming]:
+def _plan(owner: User, bundle: Bundle) -> list[Coming]:
     here = _digests(owner)
     taken = {kind: set(KINDS[kind][0].objects.filter(owner=owner).values_list("name", flat=True)) for kind in BUNDLED}
     out = []
@@ -215,7 +215,7 @@ def _free(name: str, taken: set[str]) -> str:
     return out
 
 
-def _digests(owner: AbstractBaseUser) -> dict[tuple[str, str], Any]:
+def _digests(owner: User) -> dict[tuple[str, str], Any]:
     """All that an owner has, by kind and digest; that of a version is worked out once. What has no versions is known by
     the bundles that it went out and came in with, as long as it is what they say."""
     gathering = _Gathering(owner)
@@ -244,7 +244,7 @@ def _digests(owner: AbstractBaseUser) -> dict[tuple[str, str], Any]:
     return found
 
 
-def bring_in(owner: AbstractBaseUser, incoming: Incoming) -> list[Coming]:
+def bring_in(owner: User, incoming: Incoming) -> list[Coming]:
     """Make all of a bundle that is not here yet, or nothing; raises BadValue and the like."""
     data = bytes(incoming.data)
     if archive.is_archive(data):
@@ -264,7 +264,7 @@ def bring_in(owner: AbstractBaseUser, incoming: Incoming) -> list[Coming]:
     return coming
 
 
-def _make(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     thing = coming.thing
     version = _MAKERS[thing.kind](owner, coming, made)
     row = _thing_of(thing.kind, version)
@@ -276,7 +276,7 @@ def _make(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
     return version
 
 
-def _make_tile(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make_tile(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     told, pixels = coming.thing.told, coming.thing.pixels
     if pixels is None:
         return create_tile(owner, coming.name, told["recipe"]).latest
@@ -286,14 +286,14 @@ def _make_tile(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) ->
     return create_tile(owner, coming.name, recipe).latest
 
 
-def _make_grain(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make_grain(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     told = coming.thing.told
     of, tone, scale = made[told["of"]].pk, told.get("tone", {}), told.get("scale", "1/2")
     grain = create_grain(owner, of, coming.name, tone)
     return grain.latest if scale == grain.latest.scale else keep_grain(owner, grain.pk, of, tone, scale)
 
 
-def _make_brush(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make_brush(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     def outside(what: str, source: Any) -> dict[str, Any]:
         if what == "font":
             return {"font_file": take_font(owner, f"{coming.name} font", base64.b64decode(source["font"])).pk}
@@ -303,7 +303,7 @@ def _make_brush(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -
     return create_from_definition(owner, coming.name, definition | {"name": coming.name}).latest
 
 
-def _make_canvas(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make_canvas(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     thing = coming.thing
     if "history" not in thing.files:
         return keep_opened(owner, coming.name, openraster.read(thing.files["file"], thing.name), dict(thing.told))
@@ -312,19 +312,19 @@ def _make_canvas(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) 
     return row
 
 
-def _make_palette(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make_palette(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     return Palette.objects.create(owner=owner, name=coming.name, colours=coming.thing.told["colours"])
 
 
-def _make_paths(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make_paths(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     return keep_paths(owner, coming.name, coming.thing.told["pieces"])
 
 
-def _make_motif(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make_motif(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     return keep_file(owner, coming.name, coming.thing.files["file"])
 
 
-def _make_surface(owner: AbstractBaseUser, coming: Coming, made: dict[str, Any]) -> Any:
+def _make_surface(owner: User, coming: Coming, made: dict[str, Any]) -> Any:
     files = coming.thing.files
     row = create_surface(owner, coming.name, files["picture"])
     for what in ("mask", "shade"):

@@ -7,7 +7,7 @@ import zipfile
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.utils import timezone
 
 from orvix.errors import BadValue, UnknownName
@@ -29,7 +29,7 @@ MOST_BYTES = 512 * 1024 * 1024
 _ASKED = ("format", "height", "unit", "ppi", "clear", "trim", "maker", "licence")
 
 
-def ask_for_file(owner: AbstractBaseUser, what: str, keys: list[str], told: Mapping[str, Any]) -> Job:
+def ask_for_file(owner: User, what: str, keys: list[str], told: Mapping[str, Any]) -> Job:
     """Queue what is to be made of things; raises BadValue, UnknownName and NotYours, and then nothing is queued."""
     if what not in WHATS:
         raise UnknownName("what to make", what, list(WHATS))
@@ -80,7 +80,7 @@ def _credit(asked: Mapping[str, Any]) -> Credit:
     return Credit(str(asked.get("maker", "")).strip(), str(asked.get("licence", "")).strip())
 
 
-def _pictures(owner: AbstractBaseUser, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
+def _pictures(owner: User, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
     out, names, total = io.BytesIO(), set(), 0
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as file:
         for n, key in enumerate(keys):
@@ -104,7 +104,7 @@ def _numbered(stem: str, ending: str) -> Any:
         yield f"{stem}-{number}{ending}"
 
 
-def _sheet(owner: AbstractBaseUser, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
+def _sheet(owner: User, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
     cells = []
     for n, key in enumerate(keys):
         kind, thing = owned_thing(owner, key)
@@ -116,19 +116,19 @@ def _sheet(owner: AbstractBaseUser, keys: list[str], asked: Mapping[str, Any], w
     return f"contact-sheet-{timezone.now():%Y-%m-%d}.pdf", "application/pdf", data
 
 
-def _bundle(owner: AbstractBaseUser, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
+def _bundle(owner: User, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
     watch.tell(0.1, "gathering what they are made from")
     watch.stop_if_asked()
     return f"bundle-{timezone.now():%Y-%m-%d}.zip", "application/zip", bundle_of(owner, keys)
 
 
-def _whole(owner: AbstractBaseUser, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
+def _whole(owner: User, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
     watch.tell(0.1, "collecting everything, with its history")
     watch.stop_if_asked()
     return f"shelf-{timezone.now():%Y-%m-%d}.zip", "application/zip", archive_of(owner)
 
 
-_MAKERS: dict[str, Callable[[AbstractBaseUser, list[str], Mapping[str, Any], Watch], tuple[str, str, bytes]]] = {
+_MAKERS: dict[str, Callable[[User, list[str], Mapping[str, Any], Watch], tuple[str, str, bytes]]] = {
     "pictures": _pictures,
     "sheet": _sheet,
     "bundle": _bundle,

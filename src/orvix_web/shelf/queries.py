@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db.models import Q, Sum, TextField
 from django.db.models.functions import Cast, Length
 from django.urls import reverse
@@ -82,7 +82,7 @@ def tags_of(thing: Any) -> list[str]:
     return [one.strip() for one in thing.tags.split(",") if one.strip()]
 
 
-def owned(owner: AbstractBaseUser, kind: str, *, trash: bool = False) -> Any:
+def owned(owner: User, kind: str, *, trash: bool = False) -> Any:
     """What an owner has of a kind, on the shelf or in the trash. Drawings belong to their tiles."""
     model = KINDS[kind][0]
     found = model.objects.in_trash(owner) if trash else model.objects.of(owner)
@@ -90,7 +90,7 @@ def owned(owner: AbstractBaseUser, kind: str, *, trash: bool = False) -> Any:
     return found.filter(tile=None) if kind == "canvas" else found
 
 
-def shelf(owner: AbstractBaseUser, asked: Asked) -> list[Entry]:
+def shelf(owner: User, asked: Asked) -> list[Entry]:
     """What is found, the last touched first."""
     entries: list[Entry] = []
     only = "tile" if asked.kind == TIPS else asked.kind
@@ -110,7 +110,7 @@ def shelf(owner: AbstractBaseUser, asked: Asked) -> list[Entry]:
     return entries[:MOST_SHOWN]
 
 
-def shared_with(taker: AbstractBaseUser, kind: str) -> Any:
+def shared_with(taker: User, kind: str) -> Any:
     """What others of a kind share with somebody; what is in their trash is not shown."""
     keys = Share.objects.filter(taker=taker, kind=kind, owner__is_active=True).values("number")
     return KINDS[kind][0].objects.filter(pk__in=keys, trashed=None).select_related("owner").order_by("-touched", "-pk")
@@ -158,7 +158,7 @@ _PLAIN = {"surface": _plain_surface, "paths": _plain_paths, "palette": _plain_pa
 
 def _newest(kind: str, keys: list[int]) -> dict[int, Any]:
     """The newest versions of things, by the number of the thing."""
-    models = {
+    models: dict[str, Any] = {
         "tile": TileVersion,
         "grain": GrainVersion,
         "brush": BrushVersion,
@@ -189,14 +189,14 @@ def _tips() -> Any:
     return BrushUse.objects.filter(what="tip").values("tile_version__tile")
 
 
-def counts(owner: AbstractBaseUser) -> list[tuple[str, str, int]]:
+def counts(owner: User) -> list[tuple[str, str, int]]:
     """Each kind, its title, and how many there are; tips, which are tiles, beside them."""
     told = [(kind, title, owned(owner, kind).count()) for kind, (_, title) in KINDS.items()]
     tips = owned(owner, "tile").filter(pk__in=_tips()).count()
     return [*told[:3], (TIPS, "Tips", tips), *told[3:]]
 
 
-def words_used(owner: AbstractBaseUser) -> tuple[list[tuple[str, int]], list[str]]:
+def words_used(owner: User) -> tuple[list[tuple[str, int]], list[str]]:
     """All tags with how often each is used, the most used first; and all sets."""
     tags: Counter[str] = Counter()
     sets: set[str] = set()
@@ -272,7 +272,7 @@ def _motif_uses(upload: Upload) -> tuple[Pairs, Pairs]:
     return [], [("tile", one) for one in using]
 
 
-_USES = {
+_USES: dict[str, Callable[[Any], tuple[Any, Any]]] = {
     "tile": _tile_uses,
     "grain": _grain_uses,
     "brush": _brush_uses,
@@ -285,7 +285,7 @@ _USES = {
 }
 
 
-def space(owner: AbstractBaseUser) -> list[tuple[str, int]]:
+def space(owner: User) -> list[tuple[str, int]]:
     """What the owner's things weigh in the database, in octets, the heaviest first."""
     weights = {
         "canvases": (StoredBlock.objects.filter(canvas__owner=owner), "pixels"),

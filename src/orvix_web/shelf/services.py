@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
@@ -21,7 +21,7 @@ from orvix_web.tiles.services import check_name
 MOST_AT_ONCE = 500
 
 
-def do(owner: AbstractBaseUser, what: str, keys: list[str], value: str = "") -> int:
+def do(owner: User, what: str, keys: list[str], value: str = "") -> int:
     """Do one thing to all that are named, or to none; returns to how many. Raises NotYours, BadValue, UnknownName."""
     if what not in (*_DEEDS, "delete"):
         raise UnknownName("what to do on the shelf", what, sorted([*_DEEDS, "delete"]))
@@ -38,7 +38,7 @@ def do(owner: AbstractBaseUser, what: str, keys: list[str], value: str = "") -> 
     return len(things)
 
 
-def owned_thing(owner: AbstractBaseUser, key: str, *, lock: bool = False) -> tuple[str, Any]:
+def owned_thing(owner: User, key: str, *, lock: bool = False) -> tuple[str, Any]:
     """A thing of the shelf and its kind, by how a form names it; raises NotYours. lock: to be changed."""
     kind, _, pk = key.partition("-")
     model = KINDS.get(kind, (None,))[0]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from orvix.errors import BadValue
@@ -18,7 +18,7 @@ from orvix_web.shelf.queries import shared_with
 from orvix_web.shelf.services import MOST_AT_ONCE, owned_thing
 
 
-def share(owner: AbstractBaseUser, keys: list[str], taker_name: str, *, may_copy: bool) -> int:
+def share(owner: User, keys: list[str], taker_name: str, *, may_copy: bool) -> int:
     """Share things with an account, all or none; what is shared with it already takes the new rule.
 
     Raises BadValue and NotYours.
@@ -39,7 +39,7 @@ def share(owner: AbstractBaseUser, keys: list[str], taker_name: str, *, may_copy
     return len(keys)
 
 
-def unshare(who: AbstractBaseUser, pk: int) -> tuple[str, int]:
+def unshare(who: User, pk: int) -> tuple[str, int]:
     """End a share, by its owner or its taker; the kind and number of its thing. Raises NotYours."""
     row = Share.objects.filter(pk=pk).first()
     if row is None or who.pk not in (row.owner_id, row.taker_id):
@@ -50,12 +50,12 @@ def unshare(who: AbstractBaseUser, pk: int) -> tuple[str, int]:
     return row.kind, row.number
 
 
-def shares_of(owner: AbstractBaseUser, kind: str, pk: int) -> Any:
+def shares_of(owner: User, kind: str, pk: int) -> Any:
     """With whom an owner shares one thing."""
     return Share.objects.filter(owner=owner, kind=kind, number=pk).select_related("taker").order_by("taker__username")
 
 
-def find(taker: AbstractBaseUser, kind: str, pk: int) -> tuple[Share, Any]:
+def find(taker: User, kind: str, pk: int) -> tuple[Share, Any]:
     """What is shared with somebody, and how; raises NotYours, also for what its owner has put in the trash."""
     row = Share.objects.filter(taker=taker, kind=kind, number=pk).select_related("owner").first()
     thing = shared_with(taker, kind).filter(pk=pk).first() if row is not None else None
@@ -64,7 +64,7 @@ def find(taker: AbstractBaseUser, kind: str, pk: int) -> tuple[Share, Any]:
     return row, thing
 
 
-def copy(taker: AbstractBaseUser, kind: str, pk: int) -> Incoming:
+def copy(taker: User, kind: str, pk: int) -> Incoming:
     """What is shared, and all it is made from, as a bundle to be looked at; raises NotYours and BadValue."""
     row, thing = find(taker, kind, pk)
     if not row.may_copy:

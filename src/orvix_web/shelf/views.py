@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -13,6 +13,7 @@ from django_htmx.http import trigger_client_event
 
 from orvix.pictures.writing import png_bytes
 from orvix_web.accounts.people import others
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.errors import or_404
 from orvix_web.forms import uploaded
 from orvix_web.proofs.exporting import formats_of
@@ -24,10 +25,10 @@ _BUNDLE = 'attachment; filename="bundle.zip"'
 
 
 @require_GET
-def shelf(request: HttpRequest) -> HttpResponse:
+def shelf(request: PainterRequest) -> HttpResponse:
     """The shelf, or what is found on it as a fragment."""
     context = _found(request, request.GET)
-    if getattr(request, "htmx", False) and not request.htmx.boosted:
+    if (asked := getattr(request, "htmx", None)) and not asked.boosted:
         return render(request, "shelf/things.html", context)
     tags, sets = queries.words_used(request.user)
     weights = queries.space(request.user)
@@ -39,7 +40,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def do(request: HttpRequest) -> HttpResponse:
+def do(request: PainterRequest) -> HttpResponse:
     """Do something to what is chosen; answers with what is found now."""
     told = request.POST
     services.do(request.user, told.get("what", ""), told.getlist("thing"), told.get("value", ""))
@@ -48,7 +49,7 @@ def do(request: HttpRequest) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def used(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+def used(request: PainterRequest, kind: str, pk: int) -> HttpResponse:
     """What one thing was made from, and what is made from it."""
     model = or_404(queries.KINDS.get(kind))[0]
     thing = or_404(model.objects.filter(owner=request.user, pk=pk).first())
@@ -59,14 +60,14 @@ def used(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 
 
 @require_GET
-def bundle(request: HttpRequest) -> HttpResponse:
+def bundle(request: PainterRequest) -> HttpResponse:
     """What is chosen, with all it is made from, as a bundle."""
     data = bundles.bundle_of(request.user, request.GET.getlist("thing"))
     return HttpResponse(data, content_type="application/zip", headers={"Content-Disposition": _BUNDLE})
 
 
 @require_POST
-def make_file(request: HttpRequest) -> HttpResponse:
+def make_file(request: PainterRequest) -> HttpResponse:
     """Several things at once as a file, by a job; answers with the job."""
     told = request.POST
     job = files.ask_for_file(request.user, told.get("make", ""), told.getlist("thing"), told)
@@ -74,13 +75,13 @@ def make_file(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def take_in(request: HttpRequest) -> HttpResponse:
+def take_in(request: PainterRequest) -> HttpResponse:
     """Read a bundle; a page says what would come in."""
     return redirect("incoming", bundles.take_in(request.user, *uploaded(request)).pk)
 
 
 @require_http_methods(["GET", "POST"])
-def incoming(request: HttpRequest, pk: int) -> HttpResponse:
+def incoming(request: PainterRequest, pk: int) -> HttpResponse:
     """What of a bundle would come in, and what clashes; POST: it comes in, or is left."""
     row = or_404(Incoming.objects.filter(owner=request.user, pk=pk).first())
     if request.method == "POST":
@@ -95,7 +96,7 @@ def incoming(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def share(request: HttpRequest) -> HttpResponse:
+def share(request: PainterRequest) -> HttpResponse:
     """Let another account look at what is chosen, or copy it."""
     told = request.POST
     taker, may_copy = told.get("taker", ""), told.get("may") == "copy"
@@ -106,7 +107,7 @@ def share(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def unshare(request: HttpRequest, pk: int) -> HttpResponse:
+def unshare(request: PainterRequest, pk: int) -> HttpResponse:
     """Share a thing no more with somebody; by its owner, or by who does not want to see it."""
     kind, number = sharing.unshare(request.user, pk)
     if request.POST.get("back"):
@@ -115,7 +116,7 @@ def unshare(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def shared(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+def shared(request: PainterRequest, kind: str, pk: int) -> HttpResponse:
     """What somebody else shares, to be looked at."""
     row, thing = sharing.find(request.user, kind, pk)
     told = {"place": "shelf", "share": row, "thing": thing, "kind": kind, "facts": pictures.facts_of(kind, thing)}
@@ -123,7 +124,7 @@ def shared(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 
 
 @require_GET
-def shared_picture(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+def shared_picture(request: PainterRequest, kind: str, pk: int) -> HttpResponse:
     """The picture of what somebody else shares."""
     _, thing = sharing.find(request.user, kind, pk)
     data = png_bytes(pictures.picture_of(kind, thing), level=4)
@@ -131,12 +132,12 @@ def shared_picture(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 
 
 @require_POST
-def copy_shared(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+def copy_shared(request: PainterRequest, kind: str, pk: int) -> HttpResponse:
     """Copy what somebody else shares, with all it is made from: as a bundle, that is looked at before it comes in."""
     return redirect("incoming", sharing.copy(request.user, kind, pk).pk)
 
 
-def _found(request: HttpRequest, told: Any) -> dict[str, Any]:
+def _found(request: PainterRequest, told: Any) -> dict[str, Any]:
     asked = queries.Asked(
         words=told.get("words", "")[:120],
         kind=told.get("kind", ""),

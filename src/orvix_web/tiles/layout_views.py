@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -10,6 +10,7 @@ from orvix.tiles.motifs.filling import VALUES as FILL
 from orvix.tiles.motifs.shapes import SHAPES
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.chain.following import followers, showing
 from orvix_web.drafts.views import opened
 from orvix_web.errors import or_404
@@ -20,7 +21,7 @@ from orvix_web.tiles.models import Tile, Upload
 
 
 @require_POST
-def new_layout(request: HttpRequest) -> HttpResponse:
+def new_layout(request: PainterRequest) -> HttpResponse:
     """A new tile to lay motifs out on; the layout bench opens on it."""
     size = [whole_field(request, "width", 1024), whole_field(request, "height", 1024)]
     told = {
@@ -34,7 +35,7 @@ def new_layout(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
+def layout_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The layout bench, on the draft, the newest version, or the one asked for."""
     tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
     version = asked_version(request, tile)
@@ -68,7 +69,7 @@ def layout_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def take_motif(request: HttpRequest) -> HttpResponse:
+def take_motif(request: PainterRequest) -> HttpResponse:
     """An SVG or a picture as a motif, as a layout holds it; or one that is on the shelf."""
     if request.POST.get("kept"):
         return JsonResponse({"motif": layouts.kept_motif(request.user, whole_field(request, "kept"))})

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 
 from orvix.pictures.reading import read_with_notes
 from orvix.tiles.motifs.layout import Layout, Motif
@@ -17,9 +17,7 @@ from orvix_web.tiles.models import Tile, Upload
 from orvix_web.tiles.services import create_tile
 
 
-def create_layout(
-    owner: AbstractBaseUser, name: str, told: dict[str, Any], first: dict[str, Any] | None = None
-) -> Tile:
+def create_layout(owner: User, name: str, told: dict[str, Any], first: dict[str, Any] | None = None) -> Tile:
     """A tile to lay motifs out on, with the starter set at hand. told: size, repeat, stagger. first: one more motif."""
     motifs = tuple(Motif(key, "starter", key, title, {}, "#1b3f4b") for key, title in TITLES.items())
     layout = Layout(motifs).as_dict()
@@ -29,7 +27,7 @@ def create_layout(
     return create_tile(owner, name, {**told, "source": source})
 
 
-def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> tuple[dict[str, Any], list[str]]:
+def take_motif(owner: User, name: str, data: bytes) -> tuple[dict[str, Any], list[str]]:
     """Take an SVG or a picture as a motif, and what was converted of it, in words.
 
     Raises UnreadableSvg or UnreadablePicture, and then nothing is changed.
@@ -38,7 +36,7 @@ def take_motif(owner: AbstractBaseUser, name: str, data: bytes) -> tuple[dict[st
     return as_motif(upload, is_svg(data, upload.name)), upload.notes
 
 
-def keep_file(owner: AbstractBaseUser, name: str, data: bytes) -> Upload:
+def keep_file(owner: User, name: str, data: bytes) -> Upload:
     """Keep an SVG or a picture from outside; raises UnreadableSvg or UnreadablePicture."""
     title = (name or "motif")[:120]
     notes: list[str] = []
@@ -62,7 +60,7 @@ def as_motif(upload: Upload, drawn: bool) -> dict[str, Any]:
     return {"id": f"m{upload.pk}", "kind": "svg" if drawn else "picture", "what": f"upload:{upload.pk}", "name": stem}
 
 
-def kept_motif(owner: AbstractBaseUser, pk: int) -> dict[str, Any]:
+def kept_motif(owner: User, pk: int) -> dict[str, Any]:
     """A file from outside that is on the shelf, as a motif; raises Http404."""
     upload = or_404(Upload.objects.of(owner).filter(pk=pk).first())
     return as_motif(upload, is_svg(bytes(upload.data), upload.name))

@@ -42,9 +42,9 @@ class Tile(Owned):
     """A tile; its pixels are those of its versions' recipes."""
 
     @property
-    def latest(self) -> TileVersion | None:
+    def latest(self) -> TileVersion:
         """The newest version."""
-        return self.versions.order_by("-number").first()
+        return self.versions.latest("number")
 
 
 class TileVersion(Version):
@@ -64,9 +64,9 @@ class Grain(Owned):
     """A grain made from a tile, kept in a set of the painter's own naming."""
 
     @property
-    def latest(self) -> GrainVersion | None:
+    def latest(self) -> GrainVersion:
         """The newest version."""
-        return self.versions.order_by("-number").first()
+        return self.versions.latest("number")
 
 
 class GrainVersion(Version):

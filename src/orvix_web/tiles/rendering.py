@@ -178,9 +178,11 @@ def tile_state(version: TileVersion) -> TileState:
         return rendered(version.tile.owner_id, recipe)
     width, height, repeat = recipe.shape
 
+    stored = bytes(version.stored)
+
     def load() -> TileState:
         proven = version.readings["seam"]["by_construction"]
-        return TileState(unpack_pixels(bytes(version.stored), height, width), repeat, proven)
+        return TileState(unpack_pixels(stored, height, width), repeat, proven)
 
     return _STORED.get(version.pk, load)
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 import hashlib
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import Http404
 
@@ -22,6 +22,7 @@ from orvix.readings.report import read_state
 from orvix.tiles.recipe import MOST_PIXELS, Recipe
 from orvix.tiles.repeats import parse_fraction
 from orvix.tiles.state import TileState
+from orvix_web.accounts.models import next_number
 from orvix_web.drafts import services as drafts
 from orvix_web.errors import NotYours
 from orvix_web.jobs.models import Job
@@ -44,7 +45,7 @@ def check_name(name: Any) -> str:
     return text
 
 
-def create_tile(owner: AbstractBaseUser, name: str, recipe: Any = None) -> Tile:
+def create_tile(owner: User, name: str, recipe: Any = None) -> Tile:
     """Make a tile with its first version."""
     checked = Recipe.parse(NEW_TILE if recipe is None else recipe)
     with transaction.atomic():
@@ -53,7 +54,7 @@ def create_tile(owner: AbstractBaseUser, name: str, recipe: Any = None) -> Tile:
     return tile
 
 
-def keep_tile(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion:
+def keep_tile(owner: User, tile_id: int, recipe: Any) -> TileVersion:
     """Keep a recipe as the tile's next version; raises Http404 for a tile that is not the owner's."""
     checked = Recipe.parse(recipe)
     with transaction.atomic():
@@ -63,16 +64,14 @@ def keep_tile(owner: AbstractBaseUser, tile_id: int, recipe: Any) -> TileVersion
         return _add_tile_version(tile, checked)
 
 
-def split_off(owner: AbstractBaseUser, tile_id: int, name: str, recipe: Any) -> Tile:
+def split_off(owner: User, tile_id: int, name: str, recipe: Any) -> Tile:
     """A tile of its own from a changed recipe; the tile it came from stays as it was last published."""
     with transaction.atomic():
         drafts.step(owner.pk, "tile", tile_id, "discard")
         return create_tile(owner, name, recipe)
 
 
-def keep_or_queue(
-    owner: AbstractBaseUser, tile_id: int, recipe: Any, follow: list[str] | None = None
-) -> TileVersion | Job:
+def keep_or_queue(owner: User, tile_id: int, recipe: Any, follow: list[str] | None = None) -> TileVersion | Job:
     """Keep a recipe at once, or where that takes long ask for it to be made and kept.
 
     follow: what is to follow the tile when it was made by a job, as `chain.following` names it.
@@ -88,7 +87,7 @@ def keep_or_queue(
     return ask_for(owner, "keep-tile", title, {"tile": tile_id, "recipe": checked.as_dict(), "follow": follow})
 
 
-def keep_whole(owner: AbstractBaseUser, tile_id: int, recipe: Any, watch: Watch) -> TileVersion:
+def keep_whole(owner: User, tile_id: int, recipe: Any, watch: Watch) -> TileVersion:
     """Make a tile, however long it takes, and keep it with its pixels; raises Stopped where `watch` says so."""
     checked = Recipe.parse(recipe)
     state = checked.run(upload_reader(owner.pk), watch.part(0.0, 0.75), outside=outside_of(owner.pk))
@@ -113,10 +112,9 @@ def _add_tile_version(tile: Tile, recipe: Recipe) -> TileVersion:
 def _add_version(
     tile: Tile, recipe: Recipe, read: dict[str, Any], state: TileState, stored: bytes | None
 ) -> TileVersion:
-    latest = tile.latest
     version = TileVersion.objects.create(
         tile=tile,
-        number=latest.number + 1 if latest else 1,
+        number=next_number(tile),
         recipe=recipe.as_dict(),
         readings=read,
         thumbnail=tile_thumbnail(state.pixels),
@@ -128,7 +126,7 @@ def _add_version(
     return version
 
 
-def take_upload(owner: AbstractBaseUser, name: str, data: bytes) -> Tile:
+def take_upload(owner: User, name: str, data: bytes) -> Tile:
     """Take a picture from outside and make a tile of it; raises UnreadablePicture, and then nothing is changed."""
     read = read_with_notes(data, name)
     height, width = read.pixels.shape[:2]
@@ -146,13 +144,13 @@ def take_upload(owner: AbstractBaseUser, name: str, data: bytes) -> Tile:
         return create_tile(owner, stem, {"size": size, "source": source})
 
 
-def take_photo(owner: AbstractBaseUser, name: str) -> Tile:
+def take_photo(owner: User, name: str) -> Tile:
     """Take a photo from the tray and make a tile of it; raises UnknownName."""
     photo = PHOTOS.get(name)
     return take_upload(owner, f"{photo.title}.png", png_bytes(develop(name)))
 
 
-def create_grain(owner: AbstractBaseUser, tile_version_id: int, name: str | None = None, tone: Any = None) -> Grain:
+def create_grain(owner: User, tile_version_id: int, name: str | None = None, tone: Any = None) -> Grain:
     """Make a grain from one version of a tile; raises Http404 for one that is not the owner's."""
     tile_version = TileVersion.objects.select_related("tile").filter(tile__owner=owner, pk=tile_version_id).first()
     if tile_version is None:
@@ -164,9 +162,7 @@ def create_grain(owner: AbstractBaseUser, tile_version_id: int, name: str | None
     return grain
 
 
-def keep_grain(
-    owner: AbstractBaseUser, grain_id: int, tile_version_id: int, tone: Any, scale: Any = "1/2"
-) -> GrainVersion:
+def keep_grain(owner: User, grain_id: int, tile_version_id: int, tone: Any, scale: Any = "1/2") -> GrainVersion:
     """Keep a tone and a scale (over a version of a tile) as the grain's next version."""
     checked, size = Tone.parse(tone), parse_fraction("scale", scale, *GRAIN_SCALES)
     with transaction.atomic():
@@ -177,14 +173,14 @@ def keep_grain(
         return _add_grain_version(grain, tile_version, checked, str(size))
 
 
-def _owned_grain(owner: AbstractBaseUser, grain_id: int) -> Grain:
+def _owned_grain(owner: User, grain_id: int) -> Grain:
     grain = Grain.objects.select_for_update().filter(owner=owner, pk=grain_id).first()
     if grain is None:
         raise Http404
     return grain
 
 
-def name_grain(owner: AbstractBaseUser, grain_id: int, name: str, set_name: str) -> Grain:
+def name_grain(owner: User, grain_id: int, name: str, set_name: str) -> Grain:
     """Give a grain another name and put it in a set; an empty set is none."""
     with transaction.atomic():
         grain = _owned_grain(owner, grain_id)
@@ -195,7 +191,7 @@ def name_grain(owner: AbstractBaseUser, grain_id: int, name: str, set_name: str)
     return grain
 
 
-def duplicate_grain(owner: AbstractBaseUser, grain_id: int) -> Grain:
+def duplicate_grain(owner: User, grain_id: int) -> Grain:
     """Another grain like the newest version of one, free to be changed."""
     with transaction.atomic():
         grain = _owned_grain(owner, grain_id)
@@ -207,11 +203,10 @@ def duplicate_grain(owner: AbstractBaseUser, grain_id: int) -> Grain:
 
 
 def _add_grain_version(grain: Grain, tile_version: TileVersion, tone: Tone, scale: str = "1/2") -> GrainVersion:
-    latest = grain.latest
     version = GrainVersion.objects.create(
         grain=grain,
         tile_version=tile_version,
-        number=latest.number + 1 if latest else 1,
+        number=next_number(grain),
         tone=tone.as_dict(),
         scale=scale,
         thumbnail=plane_thumbnail(grain_plane(tile_pixels(tile_version), tone)),

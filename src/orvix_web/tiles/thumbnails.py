@@ -41,7 +41,7 @@ def outside_thumbnail(data: bytes, name: str) -> bytes:
         svg = read_svg(data, name)
         scale = min(WIDTH / svg.width, HEIGHT / svg.height)
         size = max(round(svg.width * scale), 1), max(round(svg.height * scale), 1)
-        drawn = draw_svg(svg, Pose(scale=scale), *size, (size[0] / 2, size[1] / 2)).astype(np.float32) / 255
+        drawn = draw_svg(svg, Pose(scale=scale), *size, (size[0] / 2, size[1] / 2)).astype(np.float32) / np.float32(255)
         pixels = straight_to_pixels(drawn[..., :3], drawn[..., 3])
     else:
         pixels = read_picture(data, name)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.text import slugify
@@ -17,6 +17,7 @@ from orvix.tiles.joining import NEIGHBOURS, Unrolling, unroll
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
+from orvix_web.accounts.requests import PainterRequest
 from orvix_web.chain.following import followers, publish, showing
 from orvix_web.chain.queries import grain_users
 from orvix_web.drafts.views import opened
@@ -32,7 +33,7 @@ from orvix_web.tiles.rendering import tile_state
 
 
 @require_GET
-def tiles(request: HttpRequest) -> HttpResponse:
+def tiles(request: PainterRequest) -> HttpResponse:
     """All tiles and grains of the painter, newest first, and the ways to make one."""
     found = [(tile, tile.latest) for tile in Tile.objects.of(request.user)]
     context = {
@@ -50,7 +51,7 @@ def tiles(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def new_tile(request: HttpRequest) -> HttpResponse:
+def new_tile(request: PainterRequest) -> HttpResponse:
     """A new tile from a generated source, noise when none is named; the bench opens on it."""
     source = SOURCES.get(request.POST.get("source") or "noise")
     count = Tile.objects.of(request.user).count() + 1
@@ -60,14 +61,14 @@ def new_tile(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def take_photo(request: HttpRequest) -> HttpResponse:
+def take_photo(request: PainterRequest) -> HttpResponse:
     """A new tile from a photo of the tray."""
     tile = services.take_photo(request.user, request.POST.get("photo", ""))
     return redirect("tile-page", tile.pk)
 
 
 @require_GET
-def photo_preview(request: HttpRequest, name: str) -> HttpResponse:
+def photo_preview(request: PainterRequest, name: str) -> HttpResponse:
     """A small picture of a photo of the tray."""
     response = HttpResponse(png_bytes(develop(name, *PREVIEW), level=3), content_type="image/png")
     response["Cache-Control"] = "private, max-age=86400"
@@ -75,14 +76,14 @@ def photo_preview(request: HttpRequest, name: str) -> HttpResponse:
 
 
 @require_POST
-def upload(request: HttpRequest) -> HttpResponse:
+def upload(request: PainterRequest) -> HttpResponse:
     """A new tile from a picture."""
     tile = services.take_upload(request.user, *uploaded(request))
     return redirect("tile-page", tile.pk)
 
 
 @require_GET
-def outside_file(request: HttpRequest, pk: int) -> HttpResponse:
+def outside_file(request: PainterRequest, pk: int) -> HttpResponse:
     """A file from outside as it came; always to be kept, never to be shown by the browser itself."""
     found = or_404(Upload.objects.filter(owner=request.user, pk=pk).first())
     stem, _, ending = found.name.rpartition(".")
@@ -92,7 +93,7 @@ def outside_file(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def tile_page(request: HttpRequest, pk: int) -> HttpResponse:
+def tile_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The tile bench, on the newest version or the one asked for."""
     tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
     version = asked_version(request, tile)
@@ -121,43 +122,42 @@ def unrolling_of(recipe: Recipe) -> Unrolling:
 
 
 @require_POST
-def recipe_cards(request: HttpRequest) -> HttpResponse:
+def recipe_cards(request: PainterRequest) -> HttpResponse:
     """The cards of a recipe that is not kept: for the page after a step was added, moved, or taken out."""
     recipe = Recipe.parse(json_field(request, "recipe"))
     return render(request, "tiles/cards.html", {"repeats": REPEATS, **cards_context(request.user.pk, recipe)})
 
 
 @require_POST
-def keep_tile(request: HttpRequest, pk: int, bench: str = "") -> HttpResponse:
+def keep_tile(request: PainterRequest, pk: int, bench: str = "") -> HttpResponse:
     """Publish the recipe as the next version, with what follows it; answers with the head and the versions again.
 
     The layout bench has no versions of its own: it gets the head alone.
     """
     kept = publish(request.user, pk, json_field(request, "recipe"), request.POST.getlist("follow"))
     tile = Tile.objects.get(owner=request.user, pk=pk)
-    unrolling = unrolling_of(Recipe.parse(tile.latest.recipe))
-    context = {
+    context: dict[str, Any] = {
         "tile": tile,
         "version": tile.latest,
         "followers": followers(tile),
         "showing": showing(tile),
         "bench": bench,
     }
-    context |= {"unrolling": unrolling}
+    context["unrolling"] = unrolling_of(Recipe.parse(tile.latest.recipe))
     if isinstance(kept, Job):
         return render(request, "tiles/queued.html", context | {"jobs": shown_jobs(request.user), "active": True})
     return render(request, "tiles/head.html" if bench == "layout" else "tiles/kept.html", context)
 
 
 @require_POST
-def split_off(request: HttpRequest, pk: int) -> HttpResponse:
+def split_off(request: PainterRequest, pk: int) -> HttpResponse:
     """A tile of its own from a changed recipe; says where it is."""
     tile = services.split_off(request.user, pk, request.POST.get("name", ""), json_field(request, "recipe"))
     return JsonResponse({"href": reverse("tile-page", args=[tile.pk])})
 
 
 @require_GET
-def unrolled(request: HttpRequest, pk: int) -> HttpResponse:
+def unrolled(request: PainterRequest, pk: int) -> HttpResponse:
     """A version unrolled to the straight tile that shows the same cloth, as a PNG."""
     tile = or_404(Tile.objects.filter(owner=request.user, pk=pk).first())
     version = asked_version(request, tile)
@@ -169,14 +169,14 @@ def unrolled(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def new_grain(request: HttpRequest) -> HttpResponse:
+def new_grain(request: PainterRequest) -> HttpResponse:
     """A grain from a version of a tile; its page opens."""
     grain = services.create_grain(request.user, whole_field(request, "tile_version"))
     return redirect("grain-page", grain.pk)
 
 
 @require_GET
-def grain_page(request: HttpRequest, pk: int) -> HttpResponse:
+def grain_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The grain page."""
     grain = or_404(Grain.objects.filter(owner=request.user, pk=pk).first())
     version = grain.latest
@@ -198,7 +198,7 @@ def grain_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def keep_grain(request: HttpRequest, pk: int) -> HttpResponse:
+def keep_grain(request: PainterRequest, pk: int) -> HttpResponse:
     """Keep the tone as the grain's next version."""
     tile_version = whole_field(request, "tile_version")
     scale = request.POST.get("scale") or "1/2"
@@ -215,27 +215,27 @@ def grain_sets(owner: Any) -> list[tuple[str, list[tuple[Grain, Any]]]]:
 
 
 @require_POST
-def name_grain(request: HttpRequest, pk: int) -> HttpResponse:
+def name_grain(request: PainterRequest, pk: int) -> HttpResponse:
     """Another name, another set."""
     grain = services.name_grain(request.user, pk, request.POST.get("name", ""), request.POST.get("set", ""))
     return redirect("grain-page", grain.pk)
 
 
 @require_POST
-def duplicate_grain(request: HttpRequest, pk: int) -> HttpResponse:
+def duplicate_grain(request: PainterRequest, pk: int) -> HttpResponse:
     """A copy of a grain; its page opens."""
     return redirect("grain-page", services.duplicate_grain(request.user, pk).pk)
 
 
 @require_POST
-def delete_grain(request: HttpRequest, pk: int) -> HttpResponse:
+def delete_grain(request: PainterRequest, pk: int) -> HttpResponse:
     """Move a grain to the trash; what uses it goes on using it."""
     shelf.do(request.user, "trash", [f"grain-{pk}"])
     return redirect("tiles")
 
 
 @require_POST
-def upload_grain(request: HttpRequest) -> HttpResponse:
+def upload_grain(request: PainterRequest) -> HttpResponse:
     """A grain from a file: the tile it is read from is made on the way."""
     tile = services.take_upload(request.user, *uploaded(request))
     return redirect("grain-page", services.create_grain(request.user, tile.latest.pk, tile.name).pk)

@@ -49,6 +49,7 @@ def seen(canvas) -> np.ndarray:
     return canvas.pixels()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("name", "told"),
     [

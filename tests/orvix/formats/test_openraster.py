@@ -93,6 +93,7 @@ def test_what_it_cannot_hold_is_flattened_and_told_and_looks_the_same():
     assert np.abs(bare.pixels().astype(int) - canvas_of(*layers).pixels()).max() <= 2
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("mode", [mode for mode in MODES if mode not in OPERATORS])
 @pytest.mark.parametrize("ground", ["#ffffff", "#7a93a8", None])
 def test_a_mode_it_has_no_word_for_is_flattened_with_the_ground(mode, ground):

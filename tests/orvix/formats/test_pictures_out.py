@@ -113,6 +113,7 @@ def lines_where_copies_meet(picture: np.ndarray, step: float) -> float:
     return float(steps[near].max() / steps[4:-4][~near[4:-4]].max())
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("clear", [False, True])
 @pytest.mark.parametrize("kind", ["straight", "brick", "half-drop"])
 @pytest.mark.parametrize("scale", [0.3, 0.37, 0.77, 1.3, 2.41, 4.0])

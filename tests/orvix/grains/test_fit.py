@@ -56,6 +56,7 @@ def test_an_offer_more_than_two_times_away_is_none(turn_deg):
     assert all(Fraction(3, 10) <= one <= Fraction(6, 5) for one in near)
 
 
+@pytest.mark.slow
 @settings(max_examples=80)
 @given(
     st.sampled_from(REPEATS),
@@ -78,6 +79,7 @@ def test_what_is_offered_closes(kind, canvas_kind, stagger, tile_w, tile_h, widt
         assert closes(replace(question, **one | {"scale": Fraction(one["scale"])}))
 
 
+@pytest.mark.slow
 @settings(max_examples=60)
 @given(
     st.sampled_from(REPEATS),

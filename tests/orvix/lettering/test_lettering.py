@@ -32,6 +32,7 @@ def marks_of(loaded, samples, **told) -> np.ndarray:
     return run.painters[0].kept_marks
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("font", SHIPPED, ids=lambda font: font.name)
 def test_every_shipped_font_sets_its_own_sample(font):
     shaped = shape(font.sample, shipped_font(font.name))

@@ -72,6 +72,7 @@ def test_each_check_refuses_and_says_what_mends_it():
     assert found("print", replace(GOOD, seam=("visible", 3.0)))["seam"].ok, "shown once"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", ["straight", "brick", "half-drop"])
 def test_the_file_is_the_tiles_own_px_with_its_bleed_and_the_desk_takes_it(kind):
     goods = GOODS.get("tote")

@@ -170,6 +170,7 @@ def clean() -> np.ndarray:
     return flat_rgb(Recipe.parse(told).render()) * 0.6 + 0.2
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("fault", FAULTS, ids=lambda fault: fault.__name__)
 @pytest.mark.parametrize("move", [(0, 0), (128, 128), (37, 90)])
 def test_the_seam_rises_with_eight_faults_also_where_a_move_has_taken_them(fault, move, clean):

@@ -70,6 +70,7 @@ def test_at_its_own_size_a_picture_is_read_bilinearly():
     assert np.abs(got - want).max() < 2e-4
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("side", [48, 200, 700])
 @pytest.mark.parametrize("size", [40, 57.3, 130])
 @pytest.mark.parametrize("way", [{}, {"follows": "heading", "turn": 25}, {"flip_across": "in turn", "roundness": 0.7}])

@@ -85,6 +85,7 @@ def stamp(
     return cover >= 0.5 * cover.max(), gap
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", [name for name in STAMPED if name not in LETTERS])
 @pytest.mark.parametrize(("size", "heading"), [(9.0, 0.4), (31.0, 0.0), (31.0, 2.2), (76.0, -0.9)])
 def test_at_touch_every_starters_stamps_leave_a_gap_and_an_overlap_below_a_px(name, size, heading):
@@ -127,6 +128,7 @@ def edges(picture: np.ndarray) -> np.ndarray:
     return np.maximum(*steps) > 3 / 255
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", NAMES)
 def test_at_twice_the_size_a_starter_paints_the_same_picture_with_more_detail(name):
     brush = painters(name)

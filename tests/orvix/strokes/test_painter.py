@@ -104,6 +104,7 @@ def painted(loaded, samples, area, *, splits=(), **given) -> np.ndarray:
     return buffer_of(painter, area.width, area.height)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", BRUSHES)
 def test_a_stroke_is_what_the_slow_reference_paints(name, brush_with, wavy):
     loaded = brush_with(**BRUSHES[name])
@@ -244,6 +245,7 @@ def test_flow_builds_up_and_opacity_caps(brush_with):
     assert canvas.layer.whole()[30, 100, 3] > 48000
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("bite", BITES)
 @pytest.mark.parametrize("hold", ["canvas", "stroke"])
 def test_a_grain_bites_as_the_reference_has_it(hold, bite, brush_with, wavy):

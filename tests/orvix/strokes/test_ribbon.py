@@ -42,6 +42,7 @@ def painted(loaded, samples, size=(600, 400), **spec) -> np.ndarray:
     return canvas.layer.whole().astype(float) / 65535
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("values", [{}, {"laid": "stretched"}, {"bends": "mitred"}, {"bends": "cut", "whole": True}])
 @pytest.mark.parametrize("trial", ["bend", "tight corner", "spiral"])
 @pytest.mark.parametrize("led", [{}, {"brightness": {"pressure": {"does": "adds", "low": -0.6, "high": 0.2}}}])

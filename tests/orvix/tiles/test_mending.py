@@ -73,6 +73,7 @@ def test_a_cut_takes_the_cheapest_way_and_closes_where_it_must():
     assert np.abs(np.diff(closed)).max() <= 1
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", GOOD)
 def test_photos_read_visible_raw_and_closed_when_mended(name, photos):
     photo = as_pixels(photos[name])
@@ -87,6 +88,7 @@ def test_photos_read_visible_raw_and_closed_when_mended(name, photos):
     assert contrast(rgb) == pytest.approx(contrast(flat_rgb(flattened.pixels)), rel=0.03)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", ["quay-wall", "deck-planking", "roof-slates"])
 def test_courses_run_on_across_the_cuts(name, photos):
     flat = flat_rgb(recipe_of("straight", "even-light").run(lambda _: as_pixels(photos[name])).pixels)
@@ -106,6 +108,7 @@ def contrast(rgb: np.ndarray) -> float:
     return float((rgb - coarse(rgb, rgb.shape[1] / 8, None)).std())
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("repeat", ["half-drop", "brick"])
 @pytest.mark.parametrize("name", ["quay-wall", "beach-stones"])
 def test_staggered_photos_close_too_and_every_method_closes(name, repeat, photos):
@@ -132,6 +135,7 @@ def test_a_moved_photo_reads_visible_until_it_is_mended(photos):
     assert read("half-move", "mend-border", "half-move")[0].verdict == "seamless"
 
 
+@pytest.mark.slow
 def test_photos_that_cannot_be_closed_well_are_named_and_others_are_not():
     for photo in PHOTOS:
         told = " ".join(faults_of(develop(photo.name, 1024, 768).astype(np.float32) / 255))
@@ -158,6 +162,7 @@ def test_four_corners_straighten_a_photo():
         Recipe.parse(dented).run(lambda _: as_pixels(flat))
 
 
+@pytest.mark.slow
 def test_spots_are_found_where_they_are_and_healed_with_detail_kept(photos):
     clean = flat_rgb(
         Recipe.parse({"size": [400, 300], "source": {"name": "weave", "values": {"threads": 80}}}).render()

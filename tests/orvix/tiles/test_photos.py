@@ -37,6 +37,7 @@ def test_a_picture_that_closes_already_is_kept_px_for_px_and_that_is_said(source
     assert made.after.notes == (SEAMLESS_ALREADY,)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("source", CLOSED)
 def test_steps_on_a_picture_that_closes_leave_it_closing(source):
     pixels = closed(source)

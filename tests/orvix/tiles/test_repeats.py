@@ -54,6 +54,7 @@ def test_many_copies_and_few_are_laid_alike(kind):
         assert np.array_equal(many[top : top + 60, left : left + 60], few)
 
 
+@pytest.mark.slow
 @given(repeats, st.integers(2, 30), st.integers(2, 30), st.integers(-90, 90), st.integers(-90, 90))
 def test_moves_near_a_box_are_all_that_touch_the_tile(repeat, width, height, x, y):
     box = (x, y, x + 13, y + 8)

@@ -21,9 +21,10 @@ from orvix.canvases.operations import (
     take_up,
     transform,
 )
-from orvix.canvases.operations.registry import OPERATIONS, Operation, do
+from orvix.canvases.operations.registry import GIVEN, OPERATIONS, Operation, do, kinds_that
 
 __all__ = [
+    "GIVEN",
     "OPERATIONS",
     "Operation",
     "clear",
@@ -33,6 +34,7 @@ __all__ = [
     "filters",
     "frames",
     "half_move",
+    "kinds_that",
     "layers",
     "lettering",
     "merge",

@@ -28,4 +28,6 @@ def run(canvas: Canvas, told: Told) -> Change:
     return change
 
 
-OPERATIONS.add("corners", Operation("corners", "Bring the corners together", ("layer", "back"), run))
+OPERATIONS.add(
+    "corners", Operation("corners", "Bring the corners together", ("layer", "back"), run, half=half_move.moved_half)
+)

@@ -98,4 +98,4 @@ def _with_alpha(after: Block | None, before: Block | None) -> Block | None:
     return out
 
 
-OPERATIONS.add("filter", Operation("filter", "Filter", ("layers", "step", "values", "seed"), run))
+OPERATIONS.add("filter", Operation("filter", "Filter", ("layers", "step", "values", "seed"), run, tried=True))

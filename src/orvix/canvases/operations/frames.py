@@ -134,5 +134,5 @@ def _crop_at_times(told: Told, times: Fraction) -> Told:
 OPERATIONS.add("crop", Operation("crop", "Crop or extend", ("x", "y", "width", "height"), crop, _crop_at_times))
 OPERATIONS.add("resample", Operation("resample", "Resample", ("width", "height"), resampled, _crop_at_times))
 OPERATIONS.add("turn", Operation("turn", "Turn the canvas", ("way",), turn))
-OPERATIONS.add("flatten", Operation("flatten", "Flatten", ("layer", "tiles", "tile_of"), flatten))
+OPERATIONS.add("flatten", Operation("flatten", "Flatten", ("layer",), flatten, needs=("tiles",), strokes="merges"))
 OPERATIONS.add("sheet", Operation("sheet", "Resolution and ground", ("ppi", "ground"), sheet))

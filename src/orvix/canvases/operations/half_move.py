@@ -25,6 +25,12 @@ def half_of(canvas: Canvas, axis: object, back: object) -> tuple[int, int]:
     return (-x, -y) if back else (x, y)
 
 
+def moved_half(told: Told) -> dict[str, bool]:
+    """On which axes the border comes inside, or goes back."""
+    axis = told.get("axis", "both")
+    return dict.fromkeys(("across", "down") if axis == "both" else (axis,), not told.get("back", False))
+
+
 def run(canvas: Canvas, told: Told) -> Change:
     """told: axis, and whether it is the press that moves back."""
     if canvas.spec.joined is None:
@@ -32,4 +38,4 @@ def run(canvas: Canvas, told: Told) -> Change:
     return move(canvas, *half_of(canvas, told.get("axis"), told.get("back", False)))
 
 
-OPERATIONS.add("half-move", Operation("half-move", "Half move", ("axis", "back"), run))
+OPERATIONS.add("half-move", Operation("half-move", "Half move", ("axis", "back"), run, half=moved_half))

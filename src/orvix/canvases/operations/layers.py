@@ -29,4 +29,4 @@ def _at_times(told: Told, times: Fraction) -> Told:
     return {**told, "layers": [one.at_times(times).as_dict() for one in parse_stack(told.get("layers"))]}
 
 
-OPERATIONS.add("layers", Operation("layers", "Layers", ("layers",), run, _at_times))
+OPERATIONS.add("layers", Operation("layers", "Layers", ("layers",), run, _at_times, tried=True))

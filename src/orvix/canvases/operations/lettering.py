@@ -39,5 +39,5 @@ def _at_times(told: Told, times: Fraction) -> Told:
     return {**told, "lettering": Lettering.parse(told.get("lettering")).at_times(times).as_dict()}
 
 
-_KNOWN = ("layer", "name", "over", "lettering", "font_of")
-OPERATIONS.add("lettering", Operation("lettering", "Lettering", _KNOWN, run, _at_times))
+_KNOWN = ("layer", "name", "over", "lettering")
+OPERATIONS.add("lettering", Operation("lettering", "Lettering", _KNOWN, run, _at_times, needs=("fonts",), tried=True))

@@ -79,7 +79,7 @@ def merge_copy(canvas: Canvas, told: Told) -> Change:
     return change
 
 
-OPERATIONS.add("merge", Operation("merge", "Merge layers", ("layers", "tiles", "tile_of"), merge))
+OPERATIONS.add("merge", Operation("merge", "Merge layers", ("layers",), merge, needs=("tiles",), strokes="merges"))
 OPERATIONS.add(
-    "merge-copy", Operation("merge-copy", "Merge into a copy", ("layers", "layer", "tiles", "tile_of"), merge_copy)
+    "merge-copy", Operation("merge-copy", "Merge into a copy", ("layers", "layer"), merge_copy, needs=("tiles",))
 )

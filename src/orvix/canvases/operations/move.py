@@ -82,5 +82,8 @@ def run(canvas: Canvas, told: Told) -> Change:
 
 
 OPERATIONS.add(
-    "move", Operation("move", "Move", ("x", "y", "layers"), run, lambda told, times: px_at_times(told, times, "x", "y"))
+    "move",
+    Operation(
+        "move", "Move", ("x", "y", "layers"), run, lambda told, times: px_at_times(told, times, "x", "y"), tried=True
+    ),
 )

@@ -8,4 +8,7 @@ from __future__ import annotations
 from orvix.canvases.operations import take_up
 from orvix.canvases.operations.registry import OPERATIONS, Operation
 
-OPERATIONS.add("paint-again", Operation("paint-again", "Paint again", ("state", "from"), take_up.run))
+OPERATIONS.add(
+    "paint-again",
+    Operation("paint-again", "Paint again", ("state",), take_up.run, needs=("state",), strokes="repaints"),
+)

@@ -57,5 +57,5 @@ def _at_times(told: Told, times: Fraction) -> Told:
     }
 
 
-_KNOWN = ("picture", "from", "x", "y", "layer", "over", "name", "times")
-OPERATIONS.add("paste", Operation("paste", "Paste", _KNOWN, run, _at_times))
+_KNOWN = ("picture", "x", "y", "layer", "over", "name", "times")
+OPERATIONS.add("paste", Operation("paste", "Paste", _KNOWN, run, _at_times, needs=("clip",)))

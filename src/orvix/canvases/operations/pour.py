@@ -195,8 +195,8 @@ def _pour_at_times(told: Told, times: Fraction) -> Told:
     return {**larger, "grow": min(larger.get("grow", 0), MOST_GROWN), **fill}
 
 
-_FILL = ("layer", "x", "y", "tolerance", "all", "grow", "colour", "fill", "tiles", "tile_of")
-OPERATIONS.add("pour", Operation("pour", "Fill an area", _FILL, pour, _pour_at_times))
+_FILL = ("layer", "x", "y", "tolerance", "all", "grow", "colour", "fill")
+OPERATIONS.add("pour", Operation("pour", "Fill an area", _FILL, pour, _pour_at_times, needs=("fill",)))
 _GRADIENT = ("layer", "start", "end", "colours", "shape", "opacity")
 OPERATIONS.add(
     "gradient",

@@ -63,4 +63,4 @@ def _turned(block: NDArray[np.uint16], hue: Any) -> NDArray[np.uint16]:
     return (out + np.float32(0.5)).astype(np.uint16)
 
 
-OPERATIONS.add("recolour", Operation("recolour", "Recolour", ("layers", "way", "colour", "hue"), run))
+OPERATIONS.add("recolour", Operation("recolour", "Recolour", ("layers", "way", "colour", "hue"), run, tried=True))

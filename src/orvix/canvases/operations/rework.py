@@ -49,4 +49,10 @@ def reworked(data: Mapping[str, Any], told: Mapping[str, Any]) -> dict[str, Any]
     return out
 
 
-OPERATIONS.add("rework", Operation("rework", "Rework strokes", ("strokes", *CHANGES, "state", "from"), take_up.run))
+OPERATIONS.add(
+    "rework",
+    Operation(
+        "rework", "Rework strokes", ("strokes", *CHANGES, "state"), take_up.run, needs=("state", "rework"),
+        strokes="reworks",
+    ),
+)  # fmt: skip

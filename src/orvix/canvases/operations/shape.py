@@ -114,6 +114,18 @@ def _at_times(told: Told, times: Fraction) -> Told:
     return {**larger, "shape": {**shape, "times": str(times)}}
 
 
+def _brush(told: Told) -> int:
+    return told["shape"].get("brush") or 0
+
+
+def _with_brush(told: Told, version: int) -> Told:
+    return {**told, "shape": {**told["shape"], "brush": version}}
+
+
 OPERATIONS.add(
-    "shape", Operation("shape", "Shape", ("layer", "name", "over", "shape", "make", "brush_of"), run, _at_times)
-)
+    "shape",
+    Operation(
+        "shape", "Shape", ("layer", "name", "over", "shape", "make"), run, _at_times, needs=("brushes",), tried=True,
+        brush=_brush, with_brush=_with_brush,
+    ),
+)  # fmt: skip

@@ -25,4 +25,6 @@ def run(canvas: Canvas, told: Told) -> Change:
     return change
 
 
-OPERATIONS.add("take-up", Operation("take-up", "Take up a kept state", ("state", "from"), run))
+OPERATIONS.add(
+    "take-up", Operation("take-up", "Take up a kept state", ("state",), run, needs=("state",), strokes="replaces")
+)

@@ -262,5 +262,8 @@ def _at_times(told: Told, times: Fraction) -> Told:
     return px_at_times(told, times, "x", "y", "about")
 
 
-_KNOWN = ("layers", *(value.name for value in VALUES), "about", "copy", "brush_of", "font_of")
-OPERATIONS.add("transform", Operation("transform", "Transform", _KNOWN, run, _at_times))
+_KNOWN = ("layers", *(value.name for value in VALUES), "about", "copy")
+OPERATIONS.add(
+    "transform",
+    Operation("transform", "Transform", _KNOWN, run, _at_times, needs=("brushes", "fonts"), tried=True),
+)

@@ -56,7 +56,7 @@ class _Figure:
     high: Points
 
 
-class Spacing:
+class Distances:
     """Distances in one layout on one cloth. Items that have no outline are far from everything."""
 
     def __init__(self, layout: Layout, cloth: Cloth, studio: Studio) -> None:
@@ -194,7 +194,7 @@ class Spacing:
         items = list(layout.items)
         for number in moved:
             items[number] = items[number].moved(float(by[0]), float(by[1]))
-        there = Spacing(replace(layout, items=tuple(items)), self._cloth, self._studio)
+        there = Distances(replace(layout, items=tuple(items)), self._cloth, self._studio)
         there._figures = {number: one for number, one in self._figures.items() if number not in moved}
         there._boxes = {number: one for number, one in self._boxes.items() if number not in moved}
         links = there.links(moved, keep - 1e-6)
@@ -275,4 +275,4 @@ def _inside(points: Points, shapes: tuple[Points, ...]) -> bool:
 
 def least_distance(layout: Layout, cloth: Cloth, studio: Studio) -> list[Link]:
     """The shortest links of a layout, at most 12, the shortest first; none where nothing is near anything."""
-    return Spacing(layout, cloth, studio).links()[:MOST_LINKS]
+    return Distances(layout, cloth, studio).links()[:MOST_LINKS]

@@ -16,7 +16,7 @@ import numpy as np
 
 from orvix.errors import BadValue, UnknownName
 from orvix.registry import Registry, Value, check_colour
-from orvix.tiles.motifs.distances import Spacing
+from orvix.tiles.motifs.distances import Distances
 from orvix.tiles.motifs.filling import Filling, emptiest, fill
 from orvix.tiles.motifs.layout import GROUP, SCALE, TURN, Item, Layout, Rule, X, Y, parse_layout
 from orvix.tiles.motifs.rendering import Cloth, swapped
@@ -127,8 +127,8 @@ def _move(bench: Bench, told: Told) -> Bench:
     last = told.get("last", [0, 0])
     if not isinstance(last, list | tuple) or len(last) != 2:
         raise BadValue("last", last, "must be a move, two numbers")
-    spacing = Spacing(bench.layout, bench.cloth, bench.studio)
-    by = spacing.allowed(bench.free, by, (float(last[0]), float(last[1])))
+    distances = Distances(bench.layout, bench.cloth, bench.studio)
+    by = distances.allowed(bench.free, by, (float(last[0]), float(last[1])))
     return bench.with_free(lambda _, item: item.moved(*by))
 
 

@@ -1,11 +1,8 @@
 // Painting a canvas again with newer brushes: what could be, and what was, beside the canvas, to be used or left.
-import { post, refuse } from "./page.js";
+import { count, post, refuse } from "./page.js";
 import { Picture } from "./picture.js";
 
 const SOON_MS = 700;
-const count = (box, name) => {
-  box.dataset[name] = String(Number(box.dataset[name] || 0) + 1);
-};
 const strokes = (n) => `${n} ${n === 1 ? "stroke" : "strokes"}`;
 
 function element(name, told = {}, ...inside) {
@@ -17,7 +14,10 @@ function element(name, told = {}, ...inside) {
 export class Again {
   // picture: what is looked at; the other one is seen at the same place and zoom. edit(told): does an operation.
   constructor({ canvas, picture, asking, edit }) {
-    Object.assign(this, { canvas, picture, asking, edit });
+    this.canvas = canvas;
+    this.picture = picture;
+    this.asking = asking;
+    this.edit = edit;
     this.bar = document.getElementById("again");
     this.box = document.getElementById("again-view");
     this.bar.addEventListener("click", (event) => this.pressed(event.target));
@@ -39,7 +39,8 @@ export class Again {
     );
     if (!answer.ok) return;
     const { newer, waits, beside } = await answer.json();
-    Object.assign(this, { waits, beside });
+    this.waits = waits;
+    this.beside = beside;
     if (beside) this.made(beside);
     else if (waits) this.ask(waits, newer);
     else this.offer(newer);
@@ -165,7 +166,8 @@ export class Again {
 
   // The machine paints beside the canvas; the panel of jobs says how far it is.
   async byJob(href, values, why = "") {
-    Object.assign(this, { asked: true, why });
+    this.asked = true;
+    this.why = why;
     this.bar.classList.toggle("hidden", !why);
     this.bar.replaceChildren(element("span", { textContent: why }));
     await window.htmx.ajax("POST", href, { values, target: "#jobs", swap: "outerHTML" });

@@ -13,7 +13,13 @@ export class CanvasSheet {
   // link: what is edited; layers: the LayerStrip; selector: what is selected; facts: the size the page was made for;
   // brush(): the version in hand; take(fit, scale, turn): lays a grain or a fill so.
   constructor({ link, layers, selector, facts, brush, take }) {
-    Object.assign(this, { link, layers, selector, facts, brush, take, sheet: id("canvas-sheet") });
+    this.link = link;
+    this.layers = layers;
+    this.selector = selector;
+    this.facts = facts;
+    this.brush = brush;
+    this.take = take;
+    this.sheet = id("canvas-sheet");
     id("canvas-open").addEventListener("click", () => this.open(this.sheet.classList.contains("hidden")));
     id("canvas-close").addEventListener("click", () => this.open(false));
     this.sheet.addEventListener("click", ({ target }) => {

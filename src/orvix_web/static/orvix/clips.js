@@ -16,7 +16,10 @@ async function small(blob) {
 export class Clips {
   // link: what is edited; layers: the LayerStrip; picture: what is looked at; facts: the canvas's size.
   constructor({ link, layers, picture, facts }) {
-    Object.assign(this, { link, layers, picture, facts });
+    this.link = link;
+    this.layers = layers;
+    this.picture = picture;
+    this.facts = facts;
     document.addEventListener("paste", (event) => {
       if (!event.target.closest("input, textarea")) {
         event.preventDefault();

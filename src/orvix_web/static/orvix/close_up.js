@@ -11,7 +11,9 @@ const shownOf = (look) =>
 
 class Asking {
   constructor(link, of, wall) {
-    Object.assign(this, { link, of, wall });
+    this.link = link;
+    this.of = of;
+    this.wall = wall;
   }
 
   // The pixels of what is shown, at a level or the first that is sent at once.
@@ -36,7 +38,13 @@ class Asking {
 export class CloseUp {
   // box: what the cloths are put into; namesOf(look): words for what a look shows; viewed(zoom) is told how near they are.
   constructor(box, link, of, wall, { namesOf, viewed }) {
-    Object.assign(this, { box, of, wall, namesOf, viewed, pieces: [], asking: new Asking(link, of, wall) });
+    this.box = box;
+    this.of = of;
+    this.wall = wall;
+    this.namesOf = namesOf;
+    this.viewed = viewed;
+    this.pieces = [];
+    this.asking = new Asking(link, of, wall);
   }
 
   // What is on the wall, each once.
@@ -95,7 +103,8 @@ export class CloseUp {
 
   // What is marked holds for the thing as it is now, not for its versions, layers and colourways.
   mark(seam, overlay) {
-    [this.seam, this.over] = [seam, overlay];
+    this.seam = seam;
+    this.over = overlay;
     this.overlay();
   }
 
@@ -111,7 +120,11 @@ export class CloseUp {
 export class Loupe {
   // looks: the Looks it is held over; the seam of the thing is marked in it.
   constructor(looks, link, of, wall) {
-    Object.assign(this, { looks, of, zoom: 2, asking: new Asking(link, of, wall), on: false });
+    this.looks = looks;
+    this.of = of;
+    this.zoom = 2;
+    this.asking = new Asking(link, of, wall);
+    this.on = false;
     this.lens = document.createElement("div");
     this.lens.className = "loupe hidden";
     document.body.append(this.lens);

@@ -6,7 +6,7 @@ const MOST_ZOOM = 16;
 
 export class Cloth {
   // limit: {columns, rows} shows only so many copies; marked: whether the one tile is marked.
-  constructor(box, { limit = null, onView = () => {} } = {}) {
+  constructor(box, { limit = null, onView = (_cloth) => {} } = {}) {
     this.box = box;
     this.canvas = document.createElement("canvas");
     this.context = this.canvas.getContext("2d", { alpha: false });
@@ -233,11 +233,13 @@ export class Cloth {
     if (this.marked) this.drawMark(at(0, 0), at(w, h));
   }
 
+  /** @param {number[]} from  @param {number[]} to */
   drawMark([x0, y0], [x1, y1]) {
     drawCorners(this.context, [x0 + 0.5, y0 + 0.5], [x1 + 0.5, y1 + 0.5]);
   }
 
   // The seam overlay: along each border, a line as thick as the border stands out there.
+  /** @param {number[]} from  @param {number[]} to */
   drawSeam([x0, y0], [x1, y1]) {
     const { context, seam } = this;
     for (const [ratios, across] of [
@@ -248,10 +250,10 @@ export class Cloth {
         const thick = Math.min(Math.max((ratio - 0.75) * 6, 1), 12);
         const from = n / ratios.length;
         const to = (n + 1) / ratios.length;
-        for (const [style, extra] of [
+        for (const [style, extra] of /** @type {[string, number][]} */ ([
           ["#ffffff", 2],
           ["#1b5e80", 0],
-        ]) {
+        ])) {
           context.fillStyle = style;
           if (across) {
             context.fillRect(

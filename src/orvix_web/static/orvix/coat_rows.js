@@ -58,7 +58,8 @@ function defaultOf(row) {
 export class CoatRows {
   // change(path, value, settled): called when a row changes.
   constructor(box, change) {
-    Object.assign(this, { box, change });
+    this.box = box;
+    this.change = change;
     setUpValues(box);
     this.rows = [...box.querySelectorAll(".value[data-value]")];
     this.inputs = [...box.querySelectorAll("[data-path]")];

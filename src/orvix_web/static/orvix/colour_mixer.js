@@ -22,7 +22,11 @@ const toHex = ([hue, saturation, brightness]) => {
 export class ColourMixer {
   // tray: holds the colour in hand; asking: a BenchLink; canvas: whose palette it is.
   constructor({ tray, asking, canvas }) {
-    Object.assign(this, { tray, asking, canvas, sheet: id("colour-sheet"), hsb: [0, 0, 0] });
+    this.tray = tray;
+    this.asking = asking;
+    this.canvas = canvas;
+    this.sheet = id("colour-sheet");
+    this.hsb = [0, 0, 0];
     id("mix").addEventListener("click", () => this.open(this.sheet.classList.contains("hidden")));
     this.sheet.querySelector('[value="close"]').addEventListener("click", () => this.open(false));
     this.wheel();

@@ -7,7 +7,11 @@ const id = (name) => document.getElementById(name);
 export class Colourways {
   // wall: what is kept; changed(name): its colours are others; renamed(from, to), gone(name), hang(names) as they say.
   constructor(link, of, wall, told) {
-    Object.assign(this, { link, of, wall, told, at: 0 });
+    this.link = link;
+    this.of = of;
+    this.wall = wall;
+    this.told = told;
+    this.at = 0;
     this.wall.colourways ??= [];
     id("colourways").addEventListener("click", () => this.open());
     id("colourway-new").addEventListener("click", () => this.add());

@@ -10,7 +10,9 @@ const onRim = (degrees, radius = R) => [
 
 export class Dial {
   constructor(box, changed) {
-    Object.assign(this, { box, changed, chosen: 0 });
+    this.box = box;
+    this.changed = changed;
+    this.chosen = 0;
     this.svg = svg("svg", { viewBox: `0 0 ${SIDE} ${SIDE}`, width: SIDE, height: SIDE });
     this.words = document.createElement("div");
     this.words.className = "dial-words";

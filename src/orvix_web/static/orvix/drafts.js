@@ -1,5 +1,6 @@
 // Drafts: what is changed on a bench is stored while it is changed, stepped back and forth in, and followed in other windows.
 // Every bench uses this module. What a value means is the bench's; the server checks it.
+import { works } from "./work.js";
 
 const WHILE_DRAGGED_MS = 200;
 const FIRST_RETRY_MS = 500;
@@ -28,17 +29,15 @@ export const same = (a, b) => canonical(a) === canonical(b);
 export class Saver {
   // send(changes, leaving): resolves to the answer, rejects where the server cannot be reached. changes: [{text, settled}].
   // taken(answer): after each answer. pending(count, failing): how many are on their way, and whether the last try failed.
-  constructor({ send, taken, pending = () => {}, clock = globalThis }) {
-    Object.assign(this, {
-      send,
-      taken,
-      told: pending,
-      clock,
-      waiting: [],
-      going: [],
-      retry: FIRST_RETRY_MS,
-      resting: [],
-    });
+  constructor({ send, taken, pending = (_many, _failing) => {}, clock = globalThis }) {
+    this.send = send;
+    this.taken = taken;
+    this.told = pending;
+    this.clock = clock;
+    this.waiting = [];
+    this.going = [];
+    this.retry = FIRST_RETRY_MS;
+    this.resting = [];
   }
 
   change(value, settled = true) {
@@ -113,7 +112,7 @@ export class Draft {
     facts,
     {
       show,
-      state = () => {},
+      state = (_facts) => {},
       link,
       told,
       clock = globalThis,
@@ -121,7 +120,14 @@ export class Draft {
       fetch = globalThis.fetch.bind(globalThis),
     },
   ) {
-    Object.assign(this, { facts, show, stateOf: state, link, note: told, clock, page: window, fetch });
+    this.facts = facts;
+    this.show = show;
+    this.stateOf = state;
+    this.link = link;
+    this.note = told;
+    this.clock = clock;
+    this.page = window;
+    this.fetch = fetch;
     this.window = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) =>
       octet.toString(16).padStart(2, "0"),
     ).join("");
@@ -134,6 +140,11 @@ export class Draft {
       clock,
     });
     this.listen();
+    works("draft", async () => {
+      const still = this.saver.pending === 0;
+      await this.idle();
+      return still;
+    });
     this.pendingShown(0, false);
     queueMicrotask(() => this.stateOf(this.facts));
   }

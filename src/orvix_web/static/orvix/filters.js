@@ -7,12 +7,10 @@ const id = (name) => document.getElementById(name);
 export class Filters {
   // layers: the LayerStrip, which tries and does what is asked; selected(): whether something is selected.
   constructor({ layers, selected }) {
-    Object.assign(this, {
-      layers,
-      selected,
-      sheet: id("filter-sheet"),
-      seed: crypto.getRandomValues(new Uint32Array(1))[0],
-    });
+    this.layers = layers;
+    this.selected = selected;
+    this.sheet = id("filter-sheet");
+    this.seed = crypto.getRandomValues(new Uint32Array(1))[0];
     id("filter-step").addEventListener("change", () => this.shown());
     id("filter-now").addEventListener("click", () => {
       this.tried = false;

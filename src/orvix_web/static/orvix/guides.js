@@ -30,7 +30,10 @@ const OUTLINES = {
 export class Guides {
   // keep: where settings are posted to. onSet(): called after settings changed.
   constructor(picture, keep, onSet = () => {}) {
-    Object.assign(this, { picture, keep, onSet, former: { across: false, down: false } });
+    this.picture = picture;
+    this.keep = keep;
+    this.onSet = onSet;
+    this.former = { across: false, down: false };
     this.settings = JSON.parse(document.getElementById("settings").textContent);
     document
       .querySelectorAll("[data-setting]")

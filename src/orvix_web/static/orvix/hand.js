@@ -22,13 +22,22 @@ export class Hand {
       told,
       size,
       place = (x, y) => [x, y],
-      straight = () => false,
-      line = () => {},
-      other = () => null,
+      straight = () => "",
+      line = (..._ends) => {},
+      other = (..._event) => null,
       ribbon = () => false,
     },
   ) {
-    Object.assign(this, { link, picture, told, size, place, straight, line, other, ribbon, box: picture.box });
+    this.link = link;
+    this.picture = picture;
+    this.told = told;
+    this.size = size;
+    this.place = place;
+    this.straight = straight;
+    this.line = line;
+    this.other = other;
+    this.ribbon = ribbon;
+    this.box = picture.box;
     this.runs = [];
     this.ended = 0;
     this.seed = newSeed();

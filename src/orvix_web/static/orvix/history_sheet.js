@@ -12,7 +12,11 @@ const steps = (n) => `${n} ${n === 1 ? "step" : "steps"}`;
 export class HistorySheet {
   // link: what is asked and edited; canvas: its number; byJob(href, why): lets the machine do what takes long.
   constructor({ link, canvas, byJob }) {
-    Object.assign(this, { link, canvas, byJob, sheet: id("history-sheet"), list: id("history-steps") });
+    this.link = link;
+    this.canvas = canvas;
+    this.byJob = byJob;
+    this.sheet = id("history-sheet");
+    this.list = id("history-steps");
     id("history-open").addEventListener("click", () => this.open(this.sheet.classList.contains("hidden")));
     id("history-close").addEventListener("click", () => this.open(false));
     id("history-older").addEventListener("click", () => this.fetch(this.older));

@@ -12,7 +12,10 @@ const FIELDS = { colour: "colour", second: "second-colour", lines: "lines", mous
 export class InUse {
   // href: where it is stored; tray, picture, layers: what is read and set. looked(): the view is another now.
   constructor(href, { tray, picture, layers, looked = () => {} }) {
-    Object.assign(this, { tray, picture, layers, looked });
+    this.tray = tray;
+    this.picture = picture;
+    this.layers = layers;
+    this.looked = looked;
     this.given = JSON.parse(id("in-use").textContent);
     this.saver = new Saver({
       send: (changes, leaving) => this.send(href, changes, leaving),

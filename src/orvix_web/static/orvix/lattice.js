@@ -2,6 +2,7 @@
 
 // Every copy that touches a view (left, top, right, bottom, px of the tile) under the vectors a and b, one of which is level
 // or upright: whole numbers of the vectors, and where the copy begins.
+/** @param {number[]} a  @param {number[]} b  @param {number[]} view */
 export function lattice([ax, ay], [bx, by], view) {
   const out = [];
   const add = (i, j) => {
@@ -21,6 +22,7 @@ export function lattice([ax, ay], [bx, by], view) {
 }
 
 // The vectors by which a tile repeats.
+/** @param {number[]} size  @returns {[number[], number[]]} */
 export function basisOf([w, h], repeat, moved) {
   return [
     [w, repeat === "half-drop" ? moved : 0],
@@ -29,6 +31,7 @@ export function basisOf([w, h], repeat, moved) {
 }
 
 // The whole vector that brings a place nearest to the first copy.
+/** @param {number[]} a  @param {number[]} b  @param {number} x  @param {number} y */
 export function homeOf([ax, ay], [bx, by], x, y) {
   if (bx) {
     const j = Math.floor(y / by);
@@ -39,12 +42,13 @@ export function homeOf([ax, ay], [bx, by], x, y) {
 }
 
 // Marks at the corners of the one tile.
+/** @param {CanvasRenderingContext2D} context  @param {number[]} from  @param {number[]} to */
 export function drawCorners(context, [x0, y0], [x1, y1]) {
   const arm = 22;
-  for (const [style, width] of [
+  for (const [style, width] of /** @type {[string, number][]} */ ([
     ["#ffffff", 4],
     ["#1c1e21", 1.5],
-  ]) {
+  ])) {
     context.strokeStyle = style;
     context.lineWidth = width;
     context.beginPath();

@@ -5,7 +5,15 @@ const PICTURE_AFTER_MS = 250;
 
 export class LayerList {
   constructor(box, link, asking, canvas) {
-    Object.assign(this, { box, link, asking, canvas, stack: [], chosen: 0, next: 2, turns: new Turns(link) });
+    this.box = box;
+    this.link = link;
+    this.asking = asking;
+    this.canvas = canvas;
+    this.stack = [];
+    this.pictures = null;
+    this.chosen = 0;
+    this.next = 2;
+    this.turns = new Turns(link);
     document.getElementById("add-layer").addEventListener("click", () => this.turns.run(() => this.add()));
     box.addEventListener("click", (event) => this.pressed(event.target));
     box.addEventListener("change", (event) => this.changed(event.target));
@@ -134,6 +142,7 @@ export class LayerList {
     }[field.name]();
     this.ask(this.stack.map((one) => (one.id === layer ? { ...one, [field.name]: value } : one)));
     this.stack = [];
+    this.pictures = null;
   }
 
   // Pictures follow once nothing more changes: that of the layer in hand, or all.

@@ -16,20 +16,18 @@ const SWITCHES = { visible: true, locked: false, alpha_locked: false, clipped: f
 export class LayerStrip {
   // link: edits are asked of it; asking: a BenchLink; canvas: its number; onChosen(): another layer is in hand.
   constructor(box, { link, asking, canvas, onChosen }) {
-    Object.assign(this, {
-      box,
-      link,
-      asking,
-      canvas,
-      onChosen,
-      stack: [],
-      chosen: 0,
-      picked: new Set([1]),
-      next: 2,
-      awaited: 0,
-      turns: new Turns(link),
-      pictures: new Map(),
-    });
+    this.box = box;
+    this.link = link;
+    this.asking = asking;
+    this.canvas = canvas;
+    this.onChosen = onChosen;
+    this.stack = [];
+    this.chosen = 0;
+    this.picked = new Set([1]);
+    this.next = 2;
+    this.awaited = 0;
+    this.turns = new Turns(link);
+    this.pictures = new Map();
     this.sheet = id("layer-sheet");
     this.presses();
   }
@@ -201,7 +199,9 @@ export class LayerStrip {
   // What was asked was refused: it is as it was, and what waited for it is dropped.
   back() {
     this.turns.drop();
-    Object.assign(this, { awaited: 0, stack: this.kept, shown: null });
+    this.awaited = 0;
+    this.stack = this.kept;
+    this.shown = null;
     this.show({ layers: this.kept, next_layer: this.next });
   }
 

@@ -98,6 +98,7 @@ export class LayoutView extends Cloth {
 
   // What a place of the box takes hold of: a corner (scales), the stalk (turns), the tip of an arrow, or nothing.
   handleAt(left, top) {
+    /** @param {number[]} place */
     const near = ([x, y]) => Math.hypot(x / this.ratio - left, y / this.ratio - top) < HANDLE_PX + 2;
     const [a, b] = this.basis;
     if (near(this.at(...a))) return { arrow: "a" };
@@ -120,6 +121,7 @@ export class LayoutView extends Cloth {
     return null;
   }
 
+  /** @param {number[]} box */
   stalk([x0, y0, x1]) {
     const [x, y] = this.at((x0 + x1) / 2, y0);
     return [x, y - 26 * this.ratio];
@@ -277,10 +279,10 @@ export class LayoutView extends Cloth {
       const [x0, y0] = this.at(...link.from);
       const [x1, y1] = this.at(...link.to);
       const short = link === this.bench.links[0];
-      for (const [style, width] of [
+      for (const [style, width] of /** @type {[string, number][]} */ ([
         ["#ffffff", 4],
         [COOL, short ? 2.5 : 1.2],
-      ]) {
+      ])) {
         context.strokeStyle = style;
         context.lineWidth = width;
         context.beginPath();
@@ -306,12 +308,11 @@ export class LayoutView extends Cloth {
     const moved = this.by && !this.by.about ? [this.by.x ?? 0, this.by.y ?? 0] : [0, 0];
     if (this.by?.about) return;
     for (const number of bench.chosen) {
-      for (const [style, width] of bench.chosen.size > 24
-        ? [[COOL, 1]]
-        : [
-            ["#ffffff", 3.4],
-            [COOL, 1.6],
-          ]) {
+      const wide = [
+        ["#ffffff", 3.4],
+        [COOL, 1.6],
+      ];
+      for (const [style, width] of /** @type {[string, number][]} */ (bench.chosen.size > 24 ? [[COOL, 1]] : wide)) {
         context.strokeStyle = style;
         context.lineWidth = width;
         this.path(this.outlines(number), ...moved);
@@ -332,13 +333,13 @@ export class LayoutView extends Cloth {
     context.moveTo(sx, y0);
     context.lineTo(sx, sy);
     context.stroke();
-    for (const [x, y, round] of [
-      [x0, y0],
-      [x1, y0],
-      [x0, y1],
-      [x1, y1],
+    for (const [x, y, round] of /** @type {[number, number, boolean][]} */ ([
+      [x0, y0, false],
+      [x1, y0, false],
+      [x0, y1, false],
+      [x1, y1, false],
       [sx, sy, true],
-    ]) {
+    ])) {
       context.fillStyle = "#ffffff";
       context.beginPath();
       if (round) context.arc(x, y, 5, 0, 2 * Math.PI);
@@ -354,17 +355,17 @@ export class LayoutView extends Cloth {
     for (const vector of this.basis) {
       const tip = this.at(...vector);
       const way = Math.atan2(tip[1] - origin[1], tip[0] - origin[0]);
-      for (const [style, width] of [
+      for (const [style, width] of /** @type {[string, number][]} */ ([
         ["#ffffff", 5],
         ["#1c1e21", 2],
-      ]) {
+      ])) {
         context.strokeStyle = style;
         context.lineWidth = width;
         context.beginPath();
-        context.moveTo(...origin);
-        context.lineTo(...tip);
+        context.moveTo(origin[0], origin[1]);
+        context.lineTo(tip[0], tip[1]);
         for (const turn of [2.6, -2.6]) {
-          context.moveTo(...tip);
+          context.moveTo(tip[0], tip[1]);
           context.lineTo(tip[0] + 13 * Math.cos(way + turn), tip[1] + 13 * Math.sin(way + turn));
         }
         context.stroke();

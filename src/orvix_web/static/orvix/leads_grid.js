@@ -52,15 +52,13 @@ export function leadWords(value, driver, lead) {
 export class LeadsGrid {
   // changed(settled): a lead was changed. trace(value, driver): asks the core what it does along the chosen stroke.
   constructor(facts, { changed, trace }) {
-    Object.assign(this, {
-      facts,
-      changed,
-      trace,
-      table: document.getElementById("leads"),
-      box: document.getElementById("lead-box"),
-      chosen: null,
-      point: 0,
-    });
+    this.facts = facts;
+    this.changed = changed;
+    this.trace = trace;
+    this.table = document.getElementById("leads");
+    this.box = document.getElementById("lead-box");
+    this.chosen = null;
+    this.point = 0;
     this.parts = Object.fromEntries(
       [...this.box.querySelectorAll("[data-part]")].map((one) => [one.dataset.part, one]),
     );
@@ -211,6 +209,7 @@ export class LeadsGrid {
     this.put(n, share, lead);
   }
 
+  /** @param {number} n  @param {number[]} share  @param {any} lead */
   put(n, [x, y], lead) {
     const [low, high] = [(lead.response[n - 1]?.[0] ?? -0.01) + 0.01, (lead.response[n + 1]?.[0] ?? 1.01) - 0.01];
     const held = (value, a, b) => Math.min(Math.max(value, a), b);

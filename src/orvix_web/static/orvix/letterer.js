@@ -7,7 +7,10 @@ const LEAST_PX = 4;
 export class Letterer {
   // layers: the LayerStrip; picture; home(x, y): a place of the view in px of the canvas; colour(): the paint colour.
   constructor({ layers, picture, home, colour }) {
-    Object.assign(this, { layers, picture, home, colour });
+    this.layers = layers;
+    this.picture = picture;
+    this.home = home;
+    this.colour = colour;
     for (const name of ["text", "font", "aligned", ...NUMBERS]) {
       const field = id(`letter-${name}`);
       field.addEventListener("input", () => this.changed(false));

@@ -20,10 +20,6 @@ export const KIND = {
 const text = new TextEncoder();
 const words = new TextDecoder();
 
-export function socketAddress(path) {
-  return `${location.protocol === "https:" ? "wss" : "ws"}://${location.host}${path}`;
-}
-
 export function frame(kind, size, fill) {
   const buffer = new ArrayBuffer(1 + size);
   const data = new DataView(buffer);
@@ -76,68 +72,4 @@ export function readAnswer(buffer) {
     facts: JSON.parse(words.decode(new Uint8Array(buffer, 9, size))),
     pixels: rest ? new Uint8ClampedArray(buffer, 9 + size, rest) : null,
   };
-}
-
-// Questions and answers of a bench. On one channel the newest question waits while one is answered; others give null.
-export class BenchLink {
-  constructor(onState = () => {}) {
-    this.next = 1;
-    this.open = new Map();
-    this.latest = new Map();
-    this.onState = onState;
-    this.wait = 200;
-    this.connect();
-  }
-
-  connect() {
-    this.socket = new WebSocket(socketAddress("/live/bench/"));
-    this.socket.binaryType = "arraybuffer";
-    this.socket.onopen = () => {
-      this.wait = 200;
-      this.onState(true);
-      for (const question of this.latest.values()) this.socket.send(jsonFrame(KIND.ask, question));
-    };
-    this.socket.onmessage = (event) => this.take(event.data);
-    this.socket.onclose = () => {
-      this.onState(false);
-      setTimeout(() => this.connect(), this.wait);
-      this.wait = Math.min(this.wait * 2, 4000);
-    };
-  }
-
-  // older: the answer that is under way is given too, so that something is shown while the hand goes on.
-  ask(channel, told, { older = false } = {}) {
-    const id = this.next++;
-    const question = { ...told, id, channel };
-    this.latest.set(channel, question);
-    if (!older) this.giveUp(channel, id);
-    if (this.socket.readyState === WebSocket.OPEN) this.socket.send(jsonFrame(KIND.ask, question));
-    return new Promise((resolve) => this.open.set(id, { channel, resolve }));
-  }
-
-  giveUp(channel, before) {
-    for (const [id, one] of this.open) {
-      if (one.channel === channel && id < before) {
-        one.resolve(null);
-        this.open.delete(id);
-      }
-    }
-  }
-
-  // What was asked on a channel is no longer wanted: it gives way, and is not answered.
-  drop(channel) {
-    if (this.latest.has(channel)) this.ask(channel, { what: "nothing" });
-  }
-
-  take(buffer) {
-    const data = new DataView(buffer);
-    if (data.getUint8(0) !== KIND.answer) return;
-    const { id, facts, pixels } = readAnswer(buffer);
-    const asked = this.open.get(id);
-    for (const [channel, question] of this.latest) if (question.id === id) this.latest.delete(channel);
-    if (!asked) return;
-    this.open.delete(id);
-    this.giveUp(asked.channel, id);
-    asked.resolve({ facts, pixels });
-  }
 }

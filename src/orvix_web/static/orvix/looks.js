@@ -38,7 +38,17 @@ function wordsOf(look, facts) {
 export class Looks {
   // link: a BenchLink; of: {of, pk}; wall: what is kept; chosen(look, n) and changed() are told of.
   constructor(box, link, of, wall, { chosen, changed, scaled }) {
-    Object.assign(this, { box, link, of, wall, chosen, changed, scaled, facts: [], at: 0, trueScale: 0, seatMm: 0 });
+    this.box = box;
+    this.link = link;
+    this.of = of;
+    this.wall = wall;
+    this.chosen = chosen;
+    this.changed = changed;
+    this.scaled = scaled;
+    this.facts = [];
+    this.at = 0;
+    this.trueScale = 0;
+    this.seatMm = 0;
     document
       .querySelectorAll("#add-look optgroup option[value^='{']")
       .forEach((one) => this.name(JSON.parse(one.value).surface, ...one.textContent.split(", ")));
@@ -75,7 +85,9 @@ export class Looks {
     const answer = await this.link.ask("sizes", { what: "proof-sizes", ...this.of, wall: this.wall });
     if (!answer || answer.facts.refused) return;
     const { looks, number, repeat_mm: repeat } = answer.facts;
-    Object.assign(this, { facts: looks, number, repeat });
+    this.facts = looks;
+    this.number = number;
+    this.repeat = repeat;
     this.at = Math.min(this.at, this.wall.panels.length - 1);
     this.figures = this.wall.panels.map((look, n) => this.figure(look, n));
     this.seen.disconnect();

@@ -7,7 +7,13 @@ const el = (tag, told = {}) => Object.assign(document.createElement(tag), told);
 export class MotifList {
   // shared: layout() and motifs; edit(told): asks the core; take: where files are posted to.
   constructor(box, values, shared, edit, take) {
-    Object.assign(this, { box, values, shared, edit, take, fill: new Set(), hand: null });
+    this.box = box;
+    this.values = values;
+    this.shared = shared;
+    this.edit = edit;
+    this.take = take;
+    this.fill = new Set();
+    this.hand = null;
     box.addEventListener("click", (event) => this.pressed(event.target));
     document.getElementById("motif-file").addEventListener("change", (event) => {
       this.file(event.target.files[0]);

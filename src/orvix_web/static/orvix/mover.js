@@ -16,7 +16,11 @@ const NUMBERS = {
 export class Mover {
   // link; picture; layers: the LayerStrip; selector: what is selected.
   constructor({ link, picture, layers, selector }) {
-    Object.assign(this, { link, picture, layers, selector, frame: null });
+    this.link = link;
+    this.picture = picture;
+    this.layers = layers;
+    this.selector = selector;
+    this.frame = null;
     this.guides = id("move-frame");
     id("move-now").addEventListener("click", () => this.byNumbers());
     document
@@ -113,6 +117,7 @@ export class Mover {
     };
   }
 
+  /** @param {number[]} by  @param {PointerEvent} moved */
   movedBy([x, y], moved) {
     if (moved.shiftKey) {
       if (Math.abs(x) > Math.abs(y)) y = 0;
@@ -158,7 +163,7 @@ export class Mover {
   byNumbers() {
     const told = {};
     for (const [name, [field, unit, usual]] of Object.entries(NUMBERS)) {
-      const value = Number(id(field).value) * unit;
+      const value = Number(id(field).value) * Number(unit);
       if (value !== usual) told[name] = Math.round(value * 1e6) / 1e6;
     }
     this.do(told);

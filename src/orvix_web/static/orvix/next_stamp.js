@@ -6,7 +6,10 @@ const LOST_MS = 2000;
 export class NextStamp {
   // hand: tells where the hand is and what it would begin.
   constructor(hand) {
-    Object.assign(this, { hand, on: localStorage.getItem(KEY) !== "off", next: 1, heading: 0 });
+    this.hand = hand;
+    this.on = localStorage.getItem(KEY) !== "off";
+    this.next = 1;
+    this.heading = 0;
     this.screen = document.createElement("canvas");
     this.screen.className = "next-stamp";
     hand.picture.stage.append(this.screen);

@@ -1,6 +1,6 @@
 // A painter's own surface: the corners and knots of its cloth are dragged on the picture; the core lays the tile.
 import { Draft, same } from "./drafts.js";
-import { BenchLink } from "./live.js";
+import { BenchLink } from "./bench_link.js";
 import { note, post, refuse } from "./page.js";
 import { svg } from "./svg.js";
 

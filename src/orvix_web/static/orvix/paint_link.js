@@ -1,8 +1,12 @@
 // The live connection of one canvas: strokes under way go out, pixels and news come in, and a lost connection goes on.
-import { KIND, frame, jsonFrame, readAnswer, readPixels, readTold, socketAddress } from "./live.js";
-import { note } from "./page.js";
+import { Connection } from "./connection.js";
+import { KIND, frame, jsonFrame, readAnswer, readPixels, readTold } from "./live.js";
+import { count, note } from "./page.js";
+import { works } from "./work.js";
 
 const MOST_BATCH = 2000;
+const NOT_HERE = 4404;
+const REST_MS = 10;
 const token = Array.from(crypto.getRandomValues(new Uint8Array(12)), (octet) =>
   octet.toString(16).padStart(2, "0"),
 ).join("");
@@ -19,47 +23,52 @@ class Stroke {
   }
 }
 
-const count = (box, name) => {
-  box.dataset[name] = String(Number(box.dataset[name] || 0) + 1);
-};
-
 export class PaintLink {
   // news: state(told), committed(told), refused(message), kept(words), resumed(); each is called when it happens.
-  // path: where its socket is, if it is not a canvas that is kept.
-  constructor(canvas, picture, news, path = `/live/canvas/${canvas}/${token}/`) {
-    Object.assign(this, { canvas, path });
+  // path: where its socket is. stores: whether the server stores what is painted. world: whose sockets and clock are used.
+  constructor(canvas, picture, news, options = {}) {
+    const { path = `/live/canvas/${canvas}/${token}/`, stores = true, world = globalThis } = options;
+    this.canvas = canvas;
     this.picture = picture;
     this.news = news;
+    this.stores = stores;
+    this.world = world;
     this.box = picture.box;
     this.strokes = [];
     this.nextStroke = crypto.getRandomValues(new Uint32Array(1))[0] >>> 1;
-    this.unsaved = 0;
+    // Numbers of strokes that are not known to be stored, and whether the server has said how the canvas stands.
+    this.unsaved = new Set();
+    this.ready = false;
     this.latency = [];
+    // Called with what a hand that hovers would lay first.
+    this.onHover = null;
     this.asked = new Map();
     this.nextQuestion = 2 ** 31;
     picture.onRegion = () => this.sendView();
-    this.connect();
+    const handlers = { took: (buffer) => this.take(buffer), lost: (code) => this.lost(code) };
+    this.connection = new Connection(path, handlers, world);
+    works("painting", () => this.rests());
   }
 
-  connect() {
-    this.wait = this.wait || 150;
-    const socket = new WebSocket(socketAddress(this.path));
-    socket.binaryType = "arraybuffer";
-    socket.onopen = () => {
-      this.wait = 150;
-    };
-    socket.onmessage = (event) => this.take(event.data);
-    socket.onclose = (event) => {
-      if (this.socket === socket) this.socket = null;
-      if (event.code === 4404) {
-        this.news.kept("not here");
-        return;
-      }
-      this.news.kept("connection lost, trying again");
-      setTimeout(() => this.connect(), this.wait);
-      this.wait = Math.min(this.wait * 2, 2000);
-    };
-    this.pendingSocket = socket;
+  // Whether all strokes that have ended are stored, and all that has changed is shown: the server is asked, which answers
+  // in turn.
+  async rests() {
+    const going = this.strokes.filter((stroke) => !stroke.ended && stroke.sent === stroke.samples.length).length;
+    if (!this.ready || this.strokes.length > going || (this.stores && this.unsaved.size > going)) {
+      await new Promise((resolve) => this.world.setTimeout(resolve, REST_MS));
+      return false;
+    }
+    const { pending, in_flight: flying } = await this.question({ what: "settled" });
+    return pending === 0 && flying === 0;
+  }
+
+  lost(code) {
+    this.ready = false;
+    for (const resolve of this.asked.values()) resolve({});
+    this.asked.clear();
+    const gone = code === NOT_HERE;
+    this.news.kept(gone ? "not here" : "connection lost, trying again");
+    return !gone;
   }
 
   take(buffer) {
@@ -83,30 +92,38 @@ export class PaintLink {
   told(news) {
     if (news.kind === "state") {
       this.strokesKept = news.strokes;
-      if (!this.socket) {
-        this.socket = this.pendingSocket;
-        this.resume(news.going);
+      this.storedUpTo(news.stored);
+      if (!this.ready) {
+        this.ready = true;
+        this.resume(news.going, news.stored);
       }
       this.news.state(news);
       this.savedShown();
       this.sayHeldBack(news.held_back);
     } else if (news.kind === "committed") {
-      if (news.what === "stroke") this.unsaved = Math.max(this.unsaved - 1, 0);
+      this.storedUpTo(news.stored);
       count(this.box, "committed");
       this.savedShown();
       this.news.committed(news);
     } else if (news.kind === "nothing") {
-      this.unsaved = Math.max(this.unsaved - 1, 0);
+      this.unsaved.delete(news.stroke);
       this.savedShown();
     } else if (news.kind === "refused" || news.kind === "broken") {
       this.box.dataset.refused = news.message;
       if (news.kind === "broken") {
         this.strokes = [];
-        this.unsaved = 0;
-        this.pendingSocket.close();
+        this.unsaved.clear();
+        this.connection.drop();
       }
       this.news.refused(news.message, news.code, news);
     }
+  }
+
+  // The numbers of a page's strokes ascend, and they are stored in their order: news that comes twice or late changes
+  // nothing.
+  storedUpTo(number) {
+    if (typeof number !== "number") return;
+    for (const one of this.unsaved) if (one <= number) this.unsaved.delete(one);
   }
 
   // Once a page: what could not be opened of the canvas.
@@ -123,8 +140,9 @@ export class PaintLink {
   }
 
   // After a (re)connection: go on with the stroke under way from the sample the server asks for. It may have ended here
-  // already, its end being lost; where this page knows nothing of it, it ends as far as it came.
-  resume(going) {
+  // already, its end being lost; where this page knows nothing of it, it ends as far as it came. What the server no
+  // longer waits for has ended there as far as it came.
+  resume(going, stored) {
     this.sendView();
     const [open] = this.strokes;
     const known = going && [open, this.last].find((stroke) => stroke?.id === going.stroke);
@@ -135,7 +153,22 @@ export class PaintLink {
       if (going?.mine) this.sendEnd(going.stroke, going.received);
       if (open?.begun) {
         this.strokes.shift();
-        this.unsaved = Math.max(this.unsaved - 1, 0);
+        this.unsaved.delete(open.id);
+        if (this.stores) {
+          note(
+            "The connection was away too long",
+            "The stroke under way ended where it was when the connection was lost. What you painted before is there.",
+          );
+        }
+      }
+    }
+    // A server that knows no stroke of this page was started anew: it has what was stored, and says how much that is.
+    if (stored === null && !going) {
+      const waiting = new Set(this.strokes.map((stroke) => stroke.id));
+      const unknown = [...this.unsaved].filter((number) => !waiting.has(number));
+      unknown.forEach((number) => this.unsaved.delete(number));
+      if (unknown.length) {
+        note("The connection was lost while strokes were being stored", "Look whether the last ones are there.");
       }
     }
     this.flush();
@@ -152,11 +185,7 @@ export class PaintLink {
   }
 
   send(buffer) {
-    if (this.socket?.readyState === WebSocket.OPEN) {
-      this.socket.send(buffer);
-      return true;
-    }
-    return false;
+    return this.ready && this.connection.send(buffer);
   }
 
   sendView() {
@@ -171,7 +200,7 @@ export class PaintLink {
   }
 
   flush() {
-    while (this.strokes.length && this.socket) {
+    while (this.strokes.length && this.ready) {
       const stroke = this.strokes[0];
       if (!stroke.begun) {
         stroke.begun = this.send(jsonFrame(KIND.begin, stroke.told, 4, (data) => data.setUint32(1, stroke.id, true)));
@@ -201,7 +230,7 @@ export class PaintLink {
   begin(told, start) {
     const stroke = new Stroke(this.nextStroke++, told, start);
     this.strokes.push(stroke);
-    this.unsaved += 1;
+    if (this.stores) this.unsaved.add(stroke.id);
     this.savedShown();
     return stroke;
   }
@@ -209,7 +238,7 @@ export class PaintLink {
   // Take a stroke away again that has not ended.
   drop(stroke) {
     this.strokes = this.strokes.filter((one) => one.id !== stroke.id);
-    this.unsaved = Math.max(this.unsaved - 1, 0);
+    this.unsaved.delete(stroke.id);
     if (stroke.begun) this.send(frame(KIND.drop, 4, (data) => data.setUint32(1, stroke.id, true)));
     this.savedShown();
   }
@@ -243,6 +272,6 @@ export class PaintLink {
     this.send(frame(KIND.redo, 0));
   }
   savedShown() {
-    this.news.kept(this.unsaved ? `${this.unsaved} not stored yet` : `all ${this.strokesKept ?? 0} kept`);
+    this.news.kept(this.unsaved.size ? `${this.unsaved.size} not stored yet` : `all ${this.strokesKept ?? 0} kept`);
   }
 }

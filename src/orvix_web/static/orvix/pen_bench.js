@@ -1,5 +1,5 @@
 // The painter's own pen: three touches are measured on a pad, and the core makes the response of them.
-import { BenchLink } from "./live.js";
+import { BenchLink } from "./bench_link.js";
 import { refuse } from "./page.js";
 import { Strip } from "./strip.js";
 import { putValue, setUpValues, valueOf } from "./values.js";

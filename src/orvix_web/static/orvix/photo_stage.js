@@ -5,7 +5,11 @@ const NAMES = ["upper left", "upper right", "lower right", "lower left"];
 
 export class PhotoStage {
   constructor(bench, link) {
-    Object.assign(this, { bench, link, open: false, facts: null });
+    this.box = null;
+    this.bench = bench;
+    this.link = link;
+    this.open = false;
+    this.facts = null;
   }
 
   get source() {
@@ -106,6 +110,7 @@ export class PhotoStage {
     ]);
   }
 
+  /** @param {any} held  @param {number[]} place  @param {boolean} square */
   drag(held, [x, y], square) {
     const inside = (n) => Math.min(Math.max(n, 0), 1);
     if (this.source.name === "photo") {
@@ -182,7 +187,7 @@ export class PhotoStage {
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.fillStyle = "#d2d2d2";
     context.fillRect(0, 0, width, height);
-    context.drawImage(this.picture, this.shown.left, this.shown.top, ...size);
+    context.drawImage(this.picture, this.shown.left, this.shown.top, size[0], size[1]);
     const at = ([x, y]) => [this.shown.left + x * size[0], this.shown.top + y * size[1]];
     if (this.source.name === "photo") this.drawCorners(context, at);
     else this.drawArrows(context, at);
@@ -203,14 +208,24 @@ export class PhotoStage {
       context.stroke();
     }
     for (const [x, y] of corners) this.handle(context, x, y);
-    id("photo-words").textContent =
-      `drag a corner to crop, with Shift to straighten by ${NAMES.length} corners; drag inside to move`;
+    this.hint(`drag a corner to crop, with Shift to straighten by ${NAMES.length} corners; drag inside to move`);
+  }
+
+  // What can be done here, or what was found while it still is as it was found.
+  hint(words) {
+    const found = this.found?.of === JSON.stringify(this.source.values) ? this.found.words : words;
+    id("photo-words").textContent = found;
+  }
+
+  tellFound(words) {
+    this.found = { words, of: JSON.stringify(this.source.values) };
+    this.draw();
   }
 
   drawArrows(context, at) {
     const places = this.handles().map(at);
     if (!places.length) {
-      id("photo-words").textContent = "the whole picture is one period; find its repeat, if it has one";
+      this.hint("the whole picture is one period; find its repeat, if it has one");
       return;
     }
     const [start, a, b] = places;
@@ -231,7 +246,7 @@ export class PhotoStage {
       context.stroke();
     }
     for (const [x, y] of places) this.handle(context, x, y);
-    id("photo-words").textContent = "drag the arrows' ends to correct the repeat, their beginning to move it";
+    this.hint("drag the arrows' ends to correct the repeat, their beginning to move it");
   }
 
   handle(context, x, y) {
@@ -269,8 +284,7 @@ export class PhotoStage {
     this.part = this.lastShare === share ? ((this.part ?? -1) + 1) % parts.length : 0;
     this.lastShare = share;
     await this.takeCorners(parts[this.part].corners);
-    id("photo-words").textContent =
-      `part ${this.part + 1} of ${parts.length}, the cleanest first; press again for the next`;
+    this.tellFound(`part ${this.part + 1} of ${parts.length}, the cleanest first; press again for the next`);
   }
 
   async findPeriod() {
@@ -287,9 +301,9 @@ export class PhotoStage {
     Object.assign(next, { repeat: found.repeat, stagger: found.stagger, size: found.size });
     await this.bench.cards.rebuild(next);
     if (!this.open) await this.bench.mode("photo");
-    this.draw();
-    id("photo-words").textContent =
-      `found: ${found.size[0]} × ${found.size[1]} px, ${found.repeat}, turned ${found.turn_deg.toFixed(1)}°, copies ${Math.round(100 * found.strength)} % alike`;
+    this.tellFound(
+      `found: ${found.size[0]} × ${found.size[1]} px, ${found.repeat}, turned ${found.turn_deg.toFixed(1)}°, copies ${Math.round(100 * found.strength)} % alike`,
+    );
     this.box.dataset.found = "1";
   }
 }

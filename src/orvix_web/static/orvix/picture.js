@@ -1,4 +1,5 @@
 // The picture of a canvas room: a bitmap of what is looked at, at one level, and how it is shown. It copies and scales.
+import { works } from "./work.js";
 import { basisOf, homeOf, lattice } from "./lattice.js";
 
 const WHOLE_PX = 6_000_000;
@@ -20,12 +21,22 @@ export class Picture {
     this.turn = 0;
     this.flipped = false;
     this.region = null;
+    // Called when another box or level is looked at; and what is drawn over a cloth.
+    this.onRegion = null;
+    this.marks = null;
+    this.width = 0;
+    this.height = 0;
     this.follow = true;
     this.zoom = 1;
     this.left = 0;
     this.top = 0;
     new ResizeObserver(() => this.resize()).observe(box);
     this.resize();
+    works("picture", async () => {
+      if (!this.redraw) return true;
+      this.draw();
+      return false;
+    });
   }
 
   get ratio() {
@@ -124,6 +135,7 @@ export class Picture {
   }
 
   // Where a place of the canvas is on the view.
+  /** @param {number[]} place */
   seen([x, y]) {
     return [(x - this.left) * this.zoom, (y - this.top) * this.zoom];
   }
@@ -321,6 +333,8 @@ export class Picture {
   }
 
   draw() {
+    clearTimeout(this.redraw);
+    this.redraw = null;
     const { context, ratio, region, facts } = this;
     const scale = this.zoom * ratio;
     context.fillStyle = "#b4b4b4";

@@ -6,17 +6,16 @@ const MOST = 16;
 
 export class PressCurve {
   // box: the svg; onChange(rows): it is another now, and let go.
-  constructor(box, onChange = () => {}) {
-    Object.assign(this, {
-      box,
-      onChange,
-      rows: [
-        [0, 1],
-        [1, 1],
-      ],
-    });
+  constructor(box, onChange = (_value) => {}) {
+    this.box = box;
+    this.onChange = onChange;
+    this.rows = [
+      [0, 1],
+      [1, 1],
+    ];
     const { width, height } = box.viewBox.baseVal;
-    Object.assign(this, { width, height });
+    this.width = width;
+    this.height = height;
     box.addEventListener("pointerdown", (event) => this.press(event));
     box.addEventListener("pointermove", (event) => {
       if (this.held !== undefined) this.drag(event);
@@ -53,6 +52,7 @@ export class PressCurve {
     const { left, top } = this.box.getBoundingClientRect();
     return [event.clientX - left, event.clientY - top];
   }
+  /** @param {number[]} row */
   place([share, press]) {
     return [5 + share * (this.width - 10), 4 + (1 - press) * (this.height - 8)];
   }

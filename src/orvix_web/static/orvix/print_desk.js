@@ -17,7 +17,11 @@ const PRESSES = {
 export class PrintDesk {
   // link: a BenchLink; of: {of, pk}; setPpi(ppi): a tile is printed at another resolution.
   constructor(box, link, of, { setPpi }) {
-    Object.assign(this, { box, link, of, wallPpi: setPpi, accepted: new Set() });
+    this.box = box;
+    this.link = link;
+    this.of = of;
+    this.wallPpi = setPpi;
+    this.accepted = new Set();
     id("goods").addEventListener("change", () => {
       this.accepted.clear();
       this.check();

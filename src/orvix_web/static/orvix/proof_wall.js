@@ -3,13 +3,13 @@ import { CloseUp, Loupe } from "./close_up.js";
 import { Colourways } from "./colourways.js";
 import { Draft } from "./drafts.js";
 import { fitParts } from "./fits.js";
-import { BenchLink } from "./live.js";
+import { BenchLink } from "./bench_link.js";
 import { Looks, namesOf, titleOf } from "./looks.js";
 import { note, post, refuse } from "./page.js";
 import { PrintDesk } from "./print_desk.js";
 import { svg } from "./svg.js";
 import { takeOut } from "./take_out.js";
-import { overlayOf, showReadings } from "./tile_gauges.js";
+import { Readings } from "./readings.js";
 import { checked } from "./values.js";
 
 const id = (name) => document.getElementById(name);
@@ -33,6 +33,12 @@ class ProofWall {
     this.wall = JSON.parse(id("wall-kept").textContent);
     this.wall.ppi = this.of.of === "canvas" ? Number(main.dataset.ppi) : this.wall.ppi;
     this.link = new BenchLink();
+    this.readings = new Readings({
+      link: this.link,
+      band: id("band"),
+      question: () => ({ what: "proof-readings", ...this.of }),
+      shown: () => this.readingsShown(),
+    });
     this.draft = new Draft(JSON.parse(id("draft").textContent), {
       link: this.link,
       told: note,
@@ -78,7 +84,7 @@ class ProofWall {
     this.fillShown();
     this.desk = new PrintDesk(id("docket"), this.link, this.of, { setPpi: (ppi) => this.setPpi(ppi) });
     this.listen();
-    this.read();
+    this.readings.read(true);
   }
 
   stepsShown({ can_undo: back, can_redo: forth }) {
@@ -179,9 +185,6 @@ class ProofWall {
       this.desk.setPpi(ppi);
     });
     id("set-screen").addEventListener("click", () => this.setScreen());
-    document
-      .querySelectorAll("button[data-gauge]")
-      .forEach((one) => one.addEventListener("click", () => this.press(one.dataset.gauge)));
     for (const way of ["undo", "redo"]) id(way).addEventListener("click", () => this.draft[way]());
     document.addEventListener("keydown", (event) => {
       if (
@@ -204,7 +207,7 @@ class ProofWall {
       clearTimeout(this.soon);
       this.soon = setTimeout(() => {
         this.looks.rehang();
-        this.read();
+        this.readings.read(true);
         this.desk.check();
         if (checked("view") === "close") this.close.show();
       }, 250);
@@ -303,7 +306,7 @@ class ProofWall {
 
   // The smallest lines at print size, once they are measured.
   lines() {
-    const px = this.told?.line_px;
+    const px = this.readings.now?.line_px;
     if (px === undefined) return;
     const mm = ((px ?? 0) / (this.wall.ppi || 300)) * MM_AN_INCH;
     id("line-size").textContent = px === null ? "no thin lines" : `lines from ${mm.toFixed(mm < 1 ? 2 : 1)} mm`;
@@ -371,16 +374,18 @@ class ProofWall {
     dialog.showModal();
   }
 
-  async read() {
-    for (const quick of [true, false]) {
-      const answer = await this.link.ask("readings", { what: "proof-readings", ...this.of, quick });
-      if (!answer || answer.facts.refused) return;
-      this.told = answer.facts;
-      showReadings(this.told);
+  // Other readings, or another gauge pressed: where a reading is, is seen up close.
+  readingsShown() {
+    const { now, gauge } = this.readings;
+    if (now && now !== this.wasRead) {
+      this.wasRead = now;
       this.lines();
-      if (this.told.fits) this.fit(this.told.fits, this.told.joined);
-      this.overlay();
+      if (now.fits) this.fit(now.fits, now.joined);
+    } else if (gauge && checked("view") !== "close") {
+      document.querySelector('input[name="view"][value="close"]').checked = true;
+      this.see("close");
     }
+    this.overlay();
   }
 
   fit(fits, joined) {
@@ -399,22 +404,9 @@ class ProofWall {
       .join("\n");
   }
 
-  // Where a reading is, is seen up close.
-  press(gauge) {
-    this.gauge = this.gauge === gauge ? null : gauge;
-    document
-      .querySelectorAll("button[data-gauge]")
-      .forEach((one) => one.setAttribute("aria-pressed", String(one.dataset.gauge === this.gauge)));
-    if (this.gauge && checked("view") !== "close") {
-      document.querySelector('input[name="view"][value="close"]').checked = true;
-      this.see("close");
-    }
-    this.overlay();
-  }
-
   overlay() {
-    this.close.mark(this.gauge === "seam" ? this.told?.seam : null, overlayOf(this.gauge, this.told));
-    this.loupe.seam = this.told?.seam ?? null;
+    this.close.mark(this.readings.seam, this.readings.overlay);
+    this.loupe.seam = this.readings.now?.seam ?? null;
   }
 }
 

@@ -7,7 +7,12 @@ export class Publishing {
   // recipe(): what is published, or nothing where the server has it. ready(): resolves once everything is stored.
   // published(xhr), dropped(), split(told): called after each.
   constructor({ recipe = () => null, ready = async () => {}, splitHref, published, dropped, split }) {
-    Object.assign(this, { recipe, ready, splitHref, published, dropped, split });
+    this.recipe = recipe;
+    this.ready = ready;
+    this.splitHref = splitHref;
+    this.published = published;
+    this.dropped = dropped;
+    this.split = split;
     document.addEventListener("click", (event) => this.pressed(event.target));
     document.addEventListener("submit", (event) => {
       if (event.target.id === "split-form") {

@@ -27,7 +27,10 @@ export class RecipeCards {
   // box: the element that holds the cards. onStore(recipe, settled) is called at every change, before anything is asked of
   // the server; onChange(settled) once the cards show it.
   constructor(box, address, { onStore, onChange }) {
-    Object.assign(this, { box, address, onStore, onChange });
+    this.box = box;
+    this.address = address;
+    this.onStore = onStore;
+    this.onChange = onChange;
     this.recipe = JSON.parse(box.querySelector("#recipe").textContent);
     this.setUp();
     this.listen();

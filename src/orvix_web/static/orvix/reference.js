@@ -5,7 +5,9 @@ const LEAST_PX = 80;
 export class Reference {
   // pick(colour): a colour of it was pressed.
   constructor({ pick }) {
-    Object.assign(this, { pick, box: id("reference"), screen: id("reference-picture") });
+    this.pick = pick;
+    this.box = id("reference");
+    this.screen = id("reference-picture");
     id("reference-file").addEventListener("change", ({ target }) => this.open(target));
     id("reference-close").addEventListener("click", () => this.box.classList.add("hidden"));
     this.dragged(id("reference-bar"), (dx, dy) => this.put(this.left + dx, this.top + dy));

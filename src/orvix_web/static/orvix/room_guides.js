@@ -18,7 +18,10 @@ const KINDS = {
 export class RoomGuides {
   // canvas: its number; picture; home(x, y): a place of the view in px of the canvas.
   constructor({ canvas, picture, home }) {
-    Object.assign(this, { picture, home, key: `orvix-guides-${canvas}`, svg: id("room-guides") });
+    this.picture = picture;
+    this.home = home;
+    this.key = `orvix-guides-${canvas}`;
+    this.svg = id("room-guides");
     const { width, height } = picture.facts;
     let kept = {};
     try {

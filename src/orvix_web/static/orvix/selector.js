@@ -11,7 +11,15 @@ export class Selector {
   // link: what is edited and asked; picture; home(x, y): a place of the view in px of the canvas; layers: the LayerStrip;
   // facts: the canvas's width and height; onChange(): something else is selected.
   constructor({ link, picture, home, layers, facts, onChange }) {
-    Object.assign(this, { link, picture, home, layers, facts, onChange, box: null, paths: [], seen: 0 });
+    this.link = link;
+    this.picture = picture;
+    this.home = home;
+    this.layers = layers;
+    this.facts = facts;
+    this.onChange = onChange;
+    this.box = null;
+    this.paths = [];
+    this.seen = 0;
     this.svg = id("selected-paths");
     id("select-kind").addEventListener("change", () => this.shown());
     document
@@ -43,7 +51,8 @@ export class Selector {
     this.asking = false;
     if (!told.paths) return;
     this.seen = told.selected;
-    Object.assign(this, { box: told.box, paths: told.paths });
+    this.box = told.box;
+    this.paths = told.paths;
     this.shown();
     this.place();
     this.onChange();

@@ -10,7 +10,11 @@ export class ShapeEditor {
   // layers: the LayerStrip; picture; home(x, y): a place of the view in px of the canvas; hand(): the brush, its size, the
   // colours in hand.
   constructor({ layers, picture, home, hand }) {
-    Object.assign(this, { layers, picture, home, hand, guides: id("shape-guides") });
+    this.layers = layers;
+    this.picture = picture;
+    this.home = home;
+    this.hand = hand;
+    this.guides = id("shape-guides");
     id("shape-take").addEventListener("click", () => this.take());
     id("shape-kind").addEventListener("change", () => this.shown());
     this.press = new PressCurve(id("shape-press"), (press) => this.change({ press }));
@@ -350,10 +354,10 @@ export class ShapeEditor {
       parts.push(svg("path", { class: "sides", d: this.line(piece) }));
       piece.points.forEach((at, k) => {
         const [x, y] = this.picture.seen(at);
-        for (const [part, here] of [
+        for (const [part, here] of /** @type {[string, number][]} */ ([
           ["before", 2],
           ["after", 4],
-        ]) {
+        ])) {
           if (!at[here] && !at[here + 1]) continue;
           const [hx, hy] = this.picture.seen([at[0] + at[here], at[1] + at[here + 1]]);
           parts.push(

@@ -130,7 +130,7 @@ out.form.addEventListener("submit", (event) => {
   const layered = kindsChosen().includes("canvas");
   if (values.get("make") === "bundle" && !layered) {
     window.location.assign(
-      `${out.form.dataset.bundle}?${new URLSearchParams(values.getAll("thing").map((one) => ["thing", one]))}`,
+      `${out.form.dataset.bundle}?${new URLSearchParams(values.getAll("thing").map((one) => ["thing", String(one)]))}`,
     );
   } else byJob(values);
 });

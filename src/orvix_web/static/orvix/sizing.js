@@ -9,7 +9,8 @@ const MOST_LISTED = 8;
 export class Sizing {
   // tray: the brush in hand; box: the picture's; moved(): the ring is another now.
   constructor({ tray, box, moved }) {
-    Object.assign(this, { tray, moved });
+    this.tray = tray;
+    this.moved = moved;
     id("sizes-used").addEventListener("change", ({ target }) => {
       this.take(Number(target.value));
       target.value = "";

@@ -6,7 +6,10 @@ const BY_HAND = 0.03;
 
 export class SpotPicking {
   constructor(bench, link) {
-    Object.assign(this, { bench, link, open: false, suggested: [] });
+    this.bench = bench;
+    this.link = link;
+    this.open = false;
+    this.suggested = [];
   }
 
   path() {
@@ -19,7 +22,8 @@ export class SpotPicking {
       this.stop();
       return;
     }
-    Object.assign(this, { step, open: true });
+    this.step = step;
+    this.open = true;
     this.bench.mode("cloth");
     this.say("looking for spots");
     const { cloth } = this.bench;

@@ -13,7 +13,9 @@ export class Strip {
   // told(): colours in hand; size(): of the mark, px of the hand; penSeen(): a pen was used; height: px of the hand;
   // keeps: strokes are still there when the page is opened again, on any brush's bench.
   constructor(box, { told, size, refused, penSeen, height = HEIGHT, keeps = true }) {
-    Object.assign(this, { box, height, keeps });
+    this.box = box;
+    this.height = height;
+    this.keeps = keeps;
     this.scribbles = keeps ? JSON.parse(localStorage.getItem(KEY) || "[]") : [];
     this.factor = 1;
     const facts = {
@@ -43,7 +45,7 @@ export class Strip {
         kept: () => {},
         resumed: () => this.again(),
       },
-      `/live/strip/${token}/`,
+      { path: `/live/strip/${token}/`, stores: false },
     );
     box.addEventListener(
       "wheel",
@@ -140,7 +142,8 @@ export class Strip {
     };
     if (!this.link.edit(told)) return;
     if (factor === this.factor && this.sized) return;
-    Object.assign(this, { factor, sized: true });
+    this.factor = factor;
+    this.sized = true;
     Object.assign(this.picture.facts, { width: WIDTH * factor, height: this.height * factor });
     this.picture.region = null;
     this.stay();

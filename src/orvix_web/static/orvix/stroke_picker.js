@@ -8,7 +8,12 @@ export class StrokePicker {
   // link: what answers and what is edited; picture: where they are shown; hand(): the brush and colour in hand; layer():
   // the layer in hand, { id, name }; byJob(told, why): lets the machine do it, where it takes long.
   constructor({ link, picture, hand, layer, byJob }) {
-    Object.assign(this, { link, picture, hand, layer, byJob, strokes: [] });
+    this.link = link;
+    this.picture = picture;
+    this.hand = hand;
+    this.layer = layer;
+    this.byJob = byJob;
+    this.strokes = [];
     this.bar = id("picked");
     this.paths = id("picked-paths");
     this.bar.addEventListener("click", ({ target }) => {

@@ -7,7 +7,8 @@ const copy = (thing) => JSON.parse(JSON.stringify(thing));
 export class TipPicker {
   // changed(): the tip was changed.
   constructor(facts, changed) {
-    Object.assign(this, { facts, changed });
+    this.facts = facts;
+    this.changed = changed;
     byId("tip-kind").addEventListener("change", () => this.take(byId("tip-kind").value));
     byId("tip-pick").addEventListener("change", () => this.pick(Number(byId("tip-pick").value)));
     byId("tip-files").addEventListener("change", () => this.upload());

@@ -36,7 +36,8 @@ export class Tray {
         ? values.size
         : kept(this.size);
     putValue("size", size ?? own);
-    [this.set, this.ownSize] = [button.dataset.set, values.size];
+    this.set = button.dataset.set;
+    this.ownSize = values.size;
     putValue("opacity", values.opacity);
     const use = document.querySelector(`input[name="mode"][value="${values.use}"]`);
     const painting = ["paint", "erase", "smear", "soften"].includes(

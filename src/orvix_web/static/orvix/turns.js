@@ -3,7 +3,10 @@
 export class Turns {
   // link: edit(told) gives the number of the edit, or 0 where there is no connection.
   constructor(link) {
-    Object.assign(this, { link, sent: 0, waiting: 0, works: [] });
+    this.link = link;
+    this.sent = 0;
+    this.waiting = 0;
+    this.works = [];
   }
 
   // work() sends at most one edit, worked out on what is there then.
@@ -39,6 +42,8 @@ export class Turns {
 
   // What was asked was refused, or the connection was lost: what waited for it is dropped.
   drop() {
-    Object.assign(this, { sent: 0, waiting: 0, works: [] });
+    this.sent = 0;
+    this.waiting = 0;
+    this.works = [];
   }
 }

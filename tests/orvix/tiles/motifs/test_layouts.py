@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from orvix.errors import BadValue, OrvixError, UnknownName
 from orvix.readings.report import read_state
-from orvix.tiles.motifs.distances import Spacing, least_distance
+from orvix.tiles.motifs.distances import Distances, least_distance
 from orvix.tiles.motifs.dragging import drag_layers
 from orvix.tiles.motifs.editing import EDITS, Bench, edit
 from orvix.tiles.motifs.layout import EMPTY, Item, parse_layout
@@ -178,10 +178,10 @@ def test_kept_at_least_so_far_apart_no_move_brings_them_nearer(by):
     layout = layout_of({"x": 100, "y": 100}, {"x": 260, "y": 100}, {"x": 400, "y": 300, "scale": 1.5}, keep_px=20)
     bench = Bench(layout, lie, studio(), (0,))
     done = edit(bench, {"what": "move", "x": by[0], "y": by[1]})
-    assert Spacing(done.layout, lie, studio()).links([0])[0].px >= 19.5
+    assert Distances(done.layout, lie, studio()).links([0])[0].px >= 19.5
     free = edit(replace(bench, layout=replace(layout, keep_px=0.0)), {"what": "move", "x": by[0], "y": by[1]})
     want, got = free.layout.items[0], done.layout.items[0]
-    near = Spacing(free.layout, lie, studio()).links([0])[0].px
+    near = Distances(free.layout, lie, studio()).links([0])[0].px
     if near >= 20.5:
         assert (got.x, got.y) == pytest.approx((want.x, want.y))
 

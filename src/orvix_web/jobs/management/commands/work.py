@@ -24,7 +24,7 @@ class Command(BaseCommand):
         # Held by this process until it ends, however it ends: a second worker waits here.
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_lock(%s)", [ONE_WORKER])
-        with app.replace_connector(app.connector.get_worker_connector()):
+        with app.replace_connector(app.connector.get_worker_connector()):  # type: ignore[attr-defined]
             asyncio.run(work())
 
 

@@ -1,0 +1,43 @@
+// What every page does from its start: listens for changes so that the strip follows them, and shows refusals.
+import { Connection } from "./connection.js";
+import { readTold } from "./live.js";
+import { note, refuse } from "./page.js";
+
+const SIGNED_OUT = 4401;
+
+function told(news) {
+  if (news.kind === "draft") document.dispatchEvent(new CustomEvent("orvix-draft", { detail: news }));
+  else if (news.kind === "listening") {
+    document.body.dataset.listening = "yes";
+    document.dispatchEvent(new CustomEvent("orvix-listening"));
+  } else window.htmx.trigger(document.body, "orvix-changed");
+}
+
+// Signed out elsewhere: only signing in helps, so it does not come back by itself.
+function lost(code) {
+  if (code !== SIGNED_OUT) return true;
+  window.location.assign(`/sign-in/?${new URLSearchParams({ next: window.location.pathname })}`);
+  return false;
+}
+
+document.body.addEventListener("orvix-told", ({ detail }) => note(detail.title, detail.message));
+document.body.addEventListener("htmx:beforeSwap", (event) => {
+  const { xhr } = event.detail;
+  if (xhr.status >= 400) {
+    event.detail.shouldSwap = true;
+    event.detail.isError = false;
+    event.detail.target = document.getElementById("refusals");
+    event.detail.swapOverride = "innerHTML";
+  }
+});
+document.body.addEventListener("htmx:sendError", () =>
+  refuse("The application does not answer. What you set is still on the page: try again."),
+);
+// A form that is one file is sent once that is chosen.
+document.addEventListener("change", ({ target }) => {
+  if (target.matches("input[type=file][data-sends]")) target.form.submit();
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-dismiss]")) event.target.closest(".refusal").remove();
+});
+new Connection("/live/notices/", { took: (buffer) => told(readTold(buffer)), lost });

@@ -1,4 +1,4 @@
-"""The strokes that make a canvas what it is now, each with the version of its brush that counts.
+"""Lists the strokes that make a canvas what it is now, each with the version of its brush that counts.
 
 The log is read from its start: taking up a kept state goes on from what had made that state, painting again gives the
 strokes before it other versions of their brushes. What comes out is a plain list, that can be painted from nothing.
@@ -25,7 +25,7 @@ from orvix_web.canvases.models import Canvas, KeptState, Operation
 from orvix_web.canvases.rows import as_stroke, spec_of, unpack_samples
 
 _RECALLED = 12
-"""So many of a brush's last strokes are laid once more when a canvas is opened anew and the brush asks for them."""
+"""How many of a brush's last strokes are laid again, without painting, after a canvas was reopened."""
 
 
 @dataclass(frozen=True)
@@ -62,12 +62,12 @@ class History:
 
 
 def effect_of(kind: str) -> str:
-    """What an operation of the log does to the strokes before it; a stroke keeps them."""
+    """Return what an operation of the log does to the strokes before it. A stroke keeps them."""
     return "keeps" if kind == "stroke" else OPERATIONS.get(kind).strokes
 
 
 def rework_steps(steps: list[Step], told: Mapping[str, Any]) -> list[Step]:
-    """Steps after a rework: its strokes are left out, or have another brush, or are told something else."""
+    """Return the steps after a rework: without its strokes, or with another brush or other data for them."""
     strokes = set(told["strokes"])
     kept = [step for step in steps if step.number not in strokes or not told.get("gone")]
     return [
@@ -79,7 +79,7 @@ def rework_steps(steps: list[Step], told: Mapping[str, Any]) -> list[Step]:
 
 
 def history(row: Canvas, standing: list[int] | None = None) -> History:
-    """Read the log of a canvas. standing: the numbers that count, where it is not what the log says."""
+    """Read the log of a canvas. standing: the numbers that count, if they differ from those marked done."""
     # One look at the log: what is painted meanwhile would stand in a second one and not in the first.
     reworks = When(kind__in=kinds_that("reworks"), then=F("data"))
     logged = Operation.objects.filter(canvas=row).annotate(rework=Case(reworks))
@@ -128,13 +128,13 @@ def history(row: Canvas, standing: list[int] | None = None) -> History:
 
 
 def brushes_used(row: Canvas) -> list[tuple[int, Fraction]]:
-    """The brush versions that count for the strokes of a canvas, and so many times larger they painted, last first."""
+    """Return the brush versions used on a canvas, each with the scale at which it painted, the last used first."""
     used = ((step.version, Fraction(step.times)) for step in reversed(history(row).steps) if step.version)
     return list(dict.fromkeys(used))
 
 
 def samples_and_data(row: Canvas, step: Step) -> tuple[Any, dict[str, Any]]:
-    """What the hand did in a stroke of the log, and what it is told now."""
+    """Return the samples of a stroke of the log, and its data after all reworks."""
     samples, data = Operation.objects.values_list("samples", "data").get(canvas=row, number=step.number)
     for told in step.changed:
         data = reworked(data, told)
@@ -142,7 +142,7 @@ def samples_and_data(row: Canvas, step: Step) -> tuple[Any, dict[str, Any]]:
 
 
 def recall(row: Canvas, version: int, before: StrokesBefore) -> None:
-    """Lay the last strokes with a version of a brush once more, without painting, so that new ones know of them."""
+    """Lay the last strokes of a brush version again without painting, so that new strokes can keep their distance."""
     canvas = CoreCanvas(spec_of(row))
     brush = load_version(row.owner_id, version)
     last = list(islice((one for one in reversed(list(history(row).strokes())) if one.version == version), _RECALLED))

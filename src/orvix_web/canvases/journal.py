@@ -1,4 +1,4 @@
-"""The operation log and the stored blocks of one canvas, written: the only module that does. `storage` reads them.
+"""Writes the operation log and the stored blocks of one canvas. No other module does; `storage` reads them.
 
 Writes come in order, and none is left out: after one that failed, every later one is refused, and so is not
 acknowledged. Whoever opens the canvas anew reads what was committed and goes on from there with a journal of its own.
@@ -33,12 +33,12 @@ from orvix_web.notices import changed
 from orvix_web.tiles.thumbnails import thumbnail
 
 KEPT_UNDO = 500
-"""How many of the newest operations keep the blocks before them in the database."""
+"""How many of the newest operations have the blocks before them in the database."""
 State = Operation.State
 
 
 class NotStored(Exception):
-    """A write that was not done, because one before it failed."""
+    """Raised for a write that comes after one that failed."""
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ class Record:
     samples: NDArray[np.float64] | None = None
     spec_before: CanvasSpec | None = None
     undo_dropped: bool = False
-    """Whether what stood before it is not kept."""
+    """Whether the blocks before it are not stored."""
 
 
 P = ParamSpec("P")
@@ -115,7 +115,7 @@ class Journal:
 
     @in_order
     def undo(self, number: int, restored: Change) -> None:
-        """Mark an operation undone; where the stored blocks hold it already, put back those before it."""
+        """Mark an operation undone. If the stored blocks contain it, write back the blocks before it."""
         with transaction.atomic():
             row = Canvas.objects.select_for_update().get(pk=self._canvas_id)
             Operation.objects.filter(canvas=row, number=number).update(state=State.UNDONE)
@@ -128,13 +128,13 @@ class Journal:
 
     @in_order
     def redo(self, number: int) -> None:
-        """Mark an undone operation done again; its pixels are stored with the next blocks."""
+        """Mark an undone operation done. The next stored blocks contain its pixels."""
         with transaction.atomic():
             Operation.objects.filter(canvas_id=self._canvas_id, number=number).update(state=State.DONE)
             self._touch()
 
     def flush(self) -> None:
-        """Every call has written what it was told when it returns."""
+        """Does nothing: every call has written its data when it returns."""
 
     @in_order
     def store(self, now: Change, through: int, befores: dict[int, Change]) -> None:
@@ -161,7 +161,7 @@ class Journal:
             Canvas.objects.filter(pk=self._canvas_id).update(stored_through=through, **layers, **spec)
 
     def before(self, number: int, canvas: CoreCanvas) -> Change | None:
-        """What stood before the newest operation of `canvas`, or None where it is kept no longer."""
+        """Load the change that undoes the newest operation of `canvas`; None if it is no longer stored."""
         operation = Operation.objects.get(canvas_id=self._canvas_id, number=number)
         if operation.undo_dropped:
             return None
@@ -231,7 +231,7 @@ class Journal:
         KeptPicture.objects.update_or_create(canvas_id=self._canvas_id, defaults={"pixels": pixels, "of": told})
 
     def thumbnail(self, png: bytes) -> None:
-        """Keep a new small picture of the canvas."""
+        """Store a new small picture of the canvas."""
         Canvas.objects.filter(pk=self._canvas_id).update(thumbnail=png)
         changed(self._owner_id)
 

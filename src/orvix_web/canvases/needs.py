@@ -1,4 +1,4 @@
-"""What operations need besides what they are told, at hand: brushes, fonts, pictures, kept states, tiles of fills."""
+"""Gives operations what they need besides their own data: brushes, fonts, pictures, saved states, tiles of fills."""
 
 from __future__ import annotations
 
@@ -18,10 +18,10 @@ from orvix_web.tiles.rendering import unpack_pixels
 
 
 def with_needs(row: Canvas, kind: str, data: dict[str, Any], done: list[int] | None = None) -> dict[str, Any]:
-    """What an operation was told, with what it needs besides, as `orvix.canvases.operations.GIVEN` says.
+    """Return the data of an operation with all that it needs, under the names of `orvix.canvases.operations.GIVEN`.
 
-    done: the operations that stand, where it is told for the first time: a canvas painted again must still be what it
-    was then. Raises BadValue.
+    done: the operations that count, for an operation that is new. A state that a job painted is then refused with
+    BadValue if the canvas has changed since.
     """
     given: dict[str, Any] = {}
     for need in OPERATIONS.get(kind).needs:
@@ -41,12 +41,12 @@ def with_needs(row: Canvas, kind: str, data: dict[str, Any], done: list[int] | N
 
 
 def needs_rework(kind: str, data: Mapping[str, Any]) -> bool:
-    """Whether an operation needs the canvas with strokes reworked, which no job has painted for it."""
+    """Whether an operation needs a reworked canvas that no job has painted yet."""
     return "rework" in OPERATIONS.get(kind).needs and "state" not in data
 
 
 def _check_state(row: Canvas, kind: str, data: dict[str, Any], done: list[int]) -> None:
-    """Raise BadValue where a state was painted for another operation, or of the canvas as it no longer is."""
+    """Raise BadValue if a job painted the state for another operation, or if the canvas has changed since."""
     state = KeptState.objects.filter(canvas=row, number=data["state"]).first()
     if state is None:
         return
@@ -60,6 +60,6 @@ def _check_state(row: Canvas, kind: str, data: dict[str, Any], done: list[int]) 
 
 
 def load_clip(owner_id: int, number: Any) -> NDArray[np.uint16] | None:
-    """The pixels of a picture that is kept to be put on a canvas, or None where there is none of that number."""
+    """Load the pixels of a copied picture, uint16 (rows, columns, 4); None where the owner has none of that number."""
     clip = Clip.objects.filter(owner_id=owner_id, pk=number).first() if type(number) is int else None
     return None if clip is None else unpack_pixels(bytes(clip.pixels), clip.height, clip.width)

@@ -1,4 +1,4 @@
-"""What the rows of a canvas hold, as the things of the core, and back."""
+"""Turns the rows of a canvas into objects of the core, and back."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ from orvix_web.canvases.models import Canvas, KeptBlock, KeptState, Operation
 
 @dataclass(frozen=True)
 class Done:
-    """One operation of the log, as far as the page wants to know: its number, kind, data and brush version."""
+    """One operation of the log, without its samples: its number, kind, data and brush version."""
 
     number: int
     kind: str
@@ -39,43 +39,43 @@ class Done:
 
 
 def spec_of(row: Canvas) -> CanvasSpec:
-    """The core's description of a canvas row."""
+    """Return the core's description of a canvas row."""
     joined = Joining(Repeat(row.repeat, Fraction(row.stagger)), row.neighbours) if row.joined else None
     return CanvasSpec(row.width, row.height, row.ppi, joined, row.ground or None)
 
 
 def spec_json(spec: CanvasSpec) -> dict[str, Any]:
-    """What the database holds of a spec that operations change."""
+    """Return the part of a spec that operations change, as the database stores it."""
     return {"width": spec.width, "height": spec.height, "ppi": spec.ppi, "ground": spec.ground or ""}
 
 
 def with_spec(spec: CanvasSpec, told: dict[str, Any] | None) -> CanvasSpec:
-    """A spec with what the database holds of another; None: as it is."""
+    """Return a spec with the values that `spec_json` stored; with None, return it unchanged."""
     return spec if told is None else replace(spec, **told | {"ground": told["ground"] or None})
 
 
 def first_spec(row: Canvas) -> CanvasSpec:
-    """The spec that a canvas had before anything was done to it."""
+    """Return the spec that a canvas had before its first operation."""
     changed_it = Operation.objects.filter(canvas=row, spec_before__isnull=False)
     return with_spec(spec_of(row), changed_it.order_by("number").values_list("spec_before", flat=True).first())
 
 
 def blank(row: Canvas, spec: CanvasSpec | None = None) -> CoreCanvas:
-    """A canvas row as a canvas on which nothing was done yet. spec: another than it has now."""
+    """Return an empty canvas for a row. spec: replaces the spec that the row has now."""
     canvas = CoreCanvas(spec or spec_of(row))
     canvas.fills.tile_of = OwnedTiles(row.owner_id)
     return canvas
 
 
 def load_stroke(row: Canvas, number: int) -> Stroke:
-    """One stroke of the log, that can be painted again."""
+    """Load one stroke of the log, ready to be painted again."""
     operation = Operation.objects.get(canvas=row, number=number)
     loaded = load_version(row.owner_id, operation.brush_version_id or 0)
     return as_stroke(loaded, operation.data, unpack_samples(operation.samples))
 
 
 def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.float64]) -> Stroke:
-    """A stroke from a kept brush and the data of an operation; raises BadValue for values out of range."""
+    """Build a stroke from a saved brush and the data of an operation; raises BadValue for values out of range."""
     values = data.get("values") or {}
     brush = loaded.with_brush(loaded.brush.in_hand(**values)) if values else loaded
     row = RowBeside(*data["row"]) if "row" in data else None
@@ -98,12 +98,12 @@ def as_stroke(loaded: LoadedBrush, data: dict[str, Any], samples: NDArray[np.flo
 
 
 def stack_json(stack: Stack) -> list[dict[str, Any]]:
-    """A stack as the database holds it."""
+    """Return a stack as the database stores it."""
     return [layer.as_dict() for layer in stack]
 
 
 def load_kept(row: Canvas, number: Any) -> CoreCanvas | None:
-    """A kept state as a canvas, or None where there is none of that number."""
+    """Load a saved state as a canvas; None where the canvas has no state of that number."""
     whole = isinstance(number, int) and not isinstance(number, bool)
     state = KeptState.objects.filter(canvas=row, number=number).first() if whole else None
     if state is None:
@@ -116,7 +116,7 @@ def load_kept(row: Canvas, number: Any) -> CoreCanvas | None:
 
 
 def deltas(now: Change, befores: dict[int, Change]) -> Iterator[tuple[int, At, bytes]]:
-    """What stood before each operation, as its difference (exclusive or) from what stood after, compressed.
+    """Yield the blocks before each operation, each as its exclusive-or with the block after it, compressed.
 
     now: what stands now, at least wherever `befores` says something. A difference is empty but for what the
     operation changed, so it takes a small part of the block's own room.
@@ -133,22 +133,22 @@ def differs(a: Block | None, b: Block | None) -> Block:
 
 
 def pack(block: Block | None) -> bytes:
-    """A block compressed; nothing for None."""
+    """Compress a block; None gives no octets."""
     return b"" if block is None else zstandard.ZstdCompressor(level=1).compress(block.astype("<u2").tobytes())
 
 
 def unpack(data: bytes | memoryview) -> Block:
-    """A block from its compressed form."""
+    """Decompress a block."""
     raw = zstandard.ZstdDecompressor().decompress(bytes(data), max_output_size=BLOCK * BLOCK * 8)
     return np.frombuffer(raw, "<u2").astype(np.uint16, copy=False).reshape(BLOCK, BLOCK, 4)
 
 
 def pack_samples(samples: NDArray[np.float64]) -> bytes:
-    """Samples compressed; the hand's samples are float32 from the start, so nothing is lost."""
+    """Compress samples. The hand's samples are float32 from the start, so this loses nothing."""
     return zstandard.ZstdCompressor(level=3).compress(samples.astype("<f4").tobytes())
 
 
 def unpack_samples(data: bytes | memoryview) -> NDArray[np.float64]:
-    """Samples from their compressed form: float64 (n, 7)."""
+    """Decompress samples: float64 (n, 7)."""
     raw = zstandard.ZstdDecompressor().decompress(bytes(data))
     return np.frombuffer(raw, "<f4").astype(np.float64).reshape(-1, 7)

@@ -1,4 +1,4 @@
-"""Operations of a log done once more, in their order, on another canvas: with what they were told, or reworked."""
+"""Repeats the operations of a log in their order on another canvas, as they were or reworked."""
 
 from __future__ import annotations
 
@@ -23,21 +23,21 @@ from orvix_web.canvases.needs import with_needs
 from orvix_web.canvases.rows import Done, as_stroke, blank, first_spec, load_kept
 
 DoneWith = tuple[Done, Change | None]
-"""An operation that stands, and what undoes it, if that is at hand."""
+"""An operation that counts, and the change that undoes it, if that is in memory."""
 MOST_AT_ONCE = 150
-"""So many steps are done again while a hand waits; more are a job."""
+"""How many steps are repeated while the painter waits. A job repeats more."""
 _WHOLE_PICTURES = ("replaces", "repaints")
-"""After an operation that does this to the strokes before it the picture is no longer made step by step of them."""
+"""The effects after which the earlier steps no longer make the picture."""
 
 
 class TooLong(OrvixError):
-    """What was asked is to be done by a job."""
+    """The request takes so long that a job must do it."""
 
     code = "long"
 
 
 def do_steps(row: Canvas, told: History, watch: Watch = UNWATCHED) -> CoreCanvas:
-    """A canvas painted again from its first step; raises Stopped."""
+    """Repaint a canvas from its first step; raises Stopped."""
     canvas = begun(row, told)
     for _ in each_step(row, canvas, told.steps, watch):
         pass
@@ -45,14 +45,14 @@ def do_steps(row: Canvas, told: History, watch: Watch = UNWATCHED) -> CoreCanvas
 
 
 def begun(row: Canvas, told: History) -> CoreCanvas:
-    """The canvas as it was before the first step."""
+    """Return the canvas before its first step."""
     return (load_kept(row, told.start) if told.start else None) or blank(row, first_spec(row))
 
 
 def each_step(
     row: Canvas, canvas: CoreCanvas, steps: Sequence[Step], watch: Watch = UNWATCHED, times: Fraction = Fraction(1)
 ) -> Iterator[tuple[Record, Change]]:
-    """Do steps one after another: what each was told, and what it replaced. times: everything so many times larger.
+    """Repeat steps one after another; yields the record of each and what it replaced. times: scales everything.
 
     A stroke that was moved to a layer that is made, or unlocked, later waits for it. Raises Stopped.
     """
@@ -83,7 +83,7 @@ def _can_lie(row: Canvas, canvas: CoreCanvas, step: Step) -> bool:
 def _do_step(
     row: Canvas, canvas: CoreCanvas, grains: GrainLayer, before: StrokesBefore, step: Step, times: Fraction
 ) -> tuple[Record, Change]:
-    """Do one operation of a log once more."""
+    """Repeat one operation of a log."""
     if step.kind != "stroke":
         data = Operation.objects.get(canvas=row, number=step.number).data
         operation = OPERATIONS.get(step.kind)
@@ -115,7 +115,7 @@ def rework(
     told: dict[str, Any],
     load_before: Callable[[int, CoreCanvas], Change | None],
 ) -> CoreCanvas:
-    """A canvas with strokes reworked, beside it; done: what it was made by, and what undoes each, if at hand.
+    """Return a copy of a canvas with strokes reworked. done: the operations that count, with what undoes each.
 
     Only what came after the first of the strokes is done again, where everything since can be undone one by one.
     Raises BadValue for strokes that are not there, and for changes that cannot be; TooLong where a job must do it.
@@ -144,14 +144,14 @@ def rework(
 
 
 def check_strokes(whole: History, told: Mapping[str, Any]) -> None:
-    """Raise BadValue where strokes that are told are not among those a canvas is made of."""
+    """Raise BadValue for strokes that are not on the canvas now."""
     missing = set(told["strokes"]) - {step.number for step in whole.strokes()}
     if missing:
         raise BadValue("stroke", min(missing), "there is no such stroke on this canvas now")
 
 
 def refuse_long(steps: Sequence[Step]) -> None:
-    """Raise TooLong where so many steps would have to be done again that nobody should wait for it."""
+    """Raise TooLong where repeating the steps takes longer than a painter waits."""
     if len(steps) > MOST_AT_ONCE:
         raise TooLong(
             f"{len(steps)} steps are painted again for this, beside the canvas: it can be used when that is done"
@@ -159,7 +159,7 @@ def refuse_long(steps: Sequence[Step]) -> None:
 
 
 def _first(done: Sequence[DoneWith], strokes: set[int]) -> int:
-    """From which operation on all is to be done again where strokes are put right.
+    """Return the first operation that has to be repeated when these strokes change.
 
     Undoing what put others right makes those what they were, so it begins at these where they came before.
     """
@@ -173,12 +173,12 @@ def _first(done: Sequence[DoneWith], strokes: set[int]) -> int:
 
 
 def as_it_was_after(row: Canvas, number: int) -> CoreCanvas:
-    """A canvas as it was made by its done operations through one of them, painted from its first step."""
+    """Repaint a canvas from its first step through one of its done operations."""
     return do_steps(row, history(row, [*_done_before(row, number), number]))
 
 
 def as_it_was_before(row: Canvas, number: int) -> CoreCanvas:
-    """A canvas as it was made by its done operations before one of them, painted from its first step."""
+    """Repaint a canvas from its first step up to, but without, one of its done operations."""
     return do_steps(row, history(row, _done_before(row, number)))
 
 
@@ -188,7 +188,7 @@ def _done_before(row: Canvas, number: int) -> list[int]:
 
 
 def _listen(row: Canvas, steps: Sequence[Step]) -> bool:
-    """Whether a stroke with another brush than it had would listen to those before it."""
+    """Whether a stroke that gets another brush depends on the strokes before it."""
     return any(step.version != step.logged and listens(load_version(row.owner_id, step.version)) for step in steps)
 
 
@@ -197,7 +197,7 @@ def _undone(
     done: Sequence[DoneWith],
     load_before: Callable[[int, CoreCanvas], Change | None],
 ) -> CoreCanvas | None:
-    """The canvas as it was before these, or None where one of them can be undone no longer."""
+    """Return the canvas before these operations; None if one of them can no longer be undone."""
     other = canvas.copy()
     for one, change in reversed(done):
         known = change if change is not None else load_before(one.number, other)

@@ -1,4 +1,4 @@
-"""The operation log and the stored blocks of one canvas, read; `journal` writes them.
+"""Reads the operation log and the stored blocks of one canvas; `journal` writes them.
 
 Law (see models): stored blocks = what the done operations up to `stored_through` leave. `load` therefore reads the
 blocks and replays the done operations after them, so whatever was committed before a server was killed is there.
@@ -33,11 +33,11 @@ logger = logging.getLogger(__name__)
 
 
 MOST_UNSTORED = 64 * 1024 * 1024
-"""Octets of blocks before what is not stored yet, from which on it is stored without waiting for a rest."""
+"""When the blocks that undo unstored work take more octets than this, storing does not wait for a pause."""
 
 
 SHOWN_BITS = 11
-"""The picture that is kept for quick opening has at most 2^11 px a side."""
+"""The picture that is saved for quick opening has at most 2^11 px a side."""
 
 
 State = Operation.State
@@ -45,8 +45,10 @@ State = Operation.State
 
 @dataclass(frozen=True)
 class HeldBack:
-    """Operations that are not shown, because the first of them cannot be done again: its number, how many they are, and
-    why it cannot."""
+    """Operations that are not shown because the first of them cannot be repeated.
+
+    number: that of the first. steps: how many there are. reason: why it failed.
+    """
 
     number: int
     steps: int
@@ -55,7 +57,7 @@ class HeldBack:
 
 @dataclass
 class Opened:
-    """A canvas as it was loaded: its pixels, and its done and undone operations, oldest first."""
+    """A loaded canvas: its pixels, and its done and undone operations, oldest first."""
 
     canvas: CoreCanvas
     done: list[Done] = field(default_factory=list)
@@ -64,7 +66,7 @@ class Opened:
     next_number: int = 1
     held_back: HeldBack | None = None
     shown: NDArray[np.uint8] | None = None
-    """The whole picture at `SHOWN_BITS`, as it was kept with the stored blocks, where it still holds."""
+    """The whole picture at `SHOWN_BITS` that was saved with the stored blocks, if it is still right."""
 
 
 Store = Callable[[Change, int, dict[int, Change]], None]
@@ -130,8 +132,8 @@ def _load(row: Canvas, store: Store | None, until: int | None) -> Opened:
 
 
 def _replay(row: Canvas, number: int, opened: Opened, grains: GrainLayer, store: Store | None) -> None:
-    """Do an operation again. Only the one that writes wants what stood before it, and stores that before it weighs too
-    much."""
+    """Repeat an operation. For the session that writes, remember what it replaced, and store it before it takes too
+    much memory."""
     try:
         change = do_again(row, number, opened.canvas, grains)
     except (DatabaseError, MemoryError):
@@ -149,7 +151,7 @@ def _replay(row: Canvas, number: int, opened: Opened, grains: GrainLayer, store:
 
 
 def weight_of(change: Change | None) -> int:
-    """Octets of the blocks that a change keeps."""
+    """Return how many octets the blocks of a change take."""
     return 0 if change is None else BLOCK * BLOCK * 8 * sum(block is not None for block in change.blocks.values())
 
 
@@ -158,7 +160,7 @@ def _read_block(pk: int) -> Block:
 
 
 def _kept_picture(row: Canvas, canvas: CoreCanvas) -> NDArray[np.uint8] | None:
-    """The picture that was kept with the stored blocks, if nothing of it is another now."""
+    """Load the picture that was saved with the stored blocks, if nothing in it has changed."""
     kept = KeptPicture.objects.filter(canvas=row).first()
     if kept is None:
         return None
@@ -177,7 +179,7 @@ def _kept_picture(row: Canvas, canvas: CoreCanvas) -> NDArray[np.uint8] | None:
 
 
 def do_again(row: Canvas, number: int, canvas: CoreCanvas, grains: GrainLayer) -> Change:
-    """Do one operation of the log once more, on the canvas as it stood before it."""
+    """Repeat one operation of the log on the canvas before it."""
     operation = Operation.objects.get(canvas=row, number=number)
     kind, data = operation.kind, operation.data
     if kind == "stroke":

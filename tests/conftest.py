@@ -216,7 +216,7 @@ class LiveServer:
         """Wait for what a page asked the core before it left: after the test it may not ask the database any more."""
         from threading import Barrier
 
-        from orvix_web.live import questions
+        from orvix_web.benches import questions
 
         free = Barrier(2)
         for one in [questions.threads.submit(free.wait, 60) for _ in range(2)]:

@@ -20,9 +20,9 @@ from django.core.asgi import get_asgi_application  # noqa: E402
 
 from orvix.warming import warm  # noqa: E402
 from orvix_web.live import rooms  # noqa: E402
-from orvix_web.live.origin import SameOrigin  # noqa: E402
-from orvix_web.live.routing import SOCKETS  # noqa: E402
 from orvix_web.live.single import IN_THE_WAY, OnlyServer  # noqa: E402
+from orvix_web.sockets.origin import SameOrigin  # noqa: E402
+from orvix_web.sockets.routing import SOCKETS  # noqa: E402
 
 # Static files are small and read whole; Django's advice about streaming them does not apply.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")

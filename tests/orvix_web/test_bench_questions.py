@@ -15,8 +15,8 @@ from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import cloth
 from orvix.tiles.sources import SOURCES
 from orvix.tiles.steps import STEPS
+from orvix_web.benches.answers import ask
 from orvix_web.errors import NotYours
-from orvix_web.live.benches import ask
 from orvix_web.tiles.cards import rows_of, source_groups
 from orvix_web.tiles.services import create_tile, take_upload
 

@@ -18,6 +18,7 @@ from orvix.errors import OrvixError
 from orvix.formats.brush_file import load_brush, no_files
 from orvix.lettering.fonts import FOLDER
 from orvix.pictures.writing import png_bytes
+from orvix_web.benches.answers import ask
 from orvix_web.brushes.loading import as_file, load_definition, load_version
 from orvix_web.brushes.models import Brush, FontFile
 from orvix_web.brushes.services import create_brush, create_from_definition, starter_definition
@@ -26,7 +27,6 @@ from orvix_web.canvases.fits import canvas_fits
 from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.services import create_canvas
 from orvix_web.chain.queries import picture_href
-from orvix_web.live.benches import ask
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 from orvix_web.tiles.models import Tile

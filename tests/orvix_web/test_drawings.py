@@ -15,13 +15,13 @@ from PIL import Image
 from orvix.errors import OrvixError
 from orvix.tiles.joining import NEIGHBOURS
 from orvix.tiles.repeats import Repeat, cloth
+from orvix_web.benches import answers as benches
 from orvix_web.brushes.services import create_brush, create_from_definition, create_tip_brush, starter_definition
 from orvix_web.canvases.drawings import create_drawing, owned_drawing, publish_drawing, split_off_drawing
 from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.storage import load
 from orvix_web.chain.following import follow, followers, publish
 from orvix_web.errors import NotYours
-from orvix_web.live import benches
 from orvix_web.tiles.models import Snapshot, Tile
 from orvix_web.tiles.rendering import tile_state
 from orvix_web.tiles.services import create_grain, create_tile, keep_tile, split_off

@@ -11,7 +11,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from orvix.errors import BadValue, OrvixError
 from orvix.pictures.writing import png_bytes
 from orvix.tiles.motifs.svg import UnreadableSvg
-from orvix_web.live.benches import ask
+from orvix_web.benches.answers import ask
 from orvix_web.tiles.layouts import create_layout, take_motif
 from orvix_web.tiles.models import Tile, Upload
 from orvix_web.tiles.services import create_tile, keep_tile

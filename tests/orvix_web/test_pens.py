@@ -12,10 +12,10 @@ from orvix.devices.pen import calibrated
 from orvix.errors import BadValue
 from orvix_web.accounts.models import Pen
 from orvix_web.accounts.pens import keep_pen, pen_of
+from orvix_web.benches.answers import ask
 from orvix_web.canvases.journal import Journal
 from orvix_web.canvases.rows import load_stroke
 from orvix_web.canvases.storage import load
-from orvix_web.live.benches import ask
 from orvix_web.live.messages import Batch, Begin, End
 from orvix_web.live.painting import open_painting
 

@@ -13,13 +13,13 @@ from orvix.errors import BadValue, OrvixError, UnknownName
 from orvix.pictures.writing import eight_bit, png_bytes
 from orvix.proofs.looks import Cloth, Panel, Shown, drawn
 from orvix.tiles.repeats import Repeat
+from orvix_web.benches.answers import ask
 from orvix_web.canvases.services import create_canvas
 from orvix_web.errors import InUse, NotYours
-from orvix_web.live.benches import ask
 from orvix_web.proofs.models import OwnSurface, Proof
 from orvix_web.proofs.own_surfaces import core_surface, create_surface
 from orvix_web.proofs.services import FIRST_WALL, create_proof, keep_proof
-from orvix_web.proofs.sources import Of, canvas_cloth
+from orvix_web.proofs.sources import Of, canvas_laid_out
 from orvix_web.shelf.queries import Asked, shelf
 from orvix_web.shelf.services import do
 from orvix_web.tiles.models import Tile
@@ -63,7 +63,7 @@ def test_a_canvas_is_looked_at_with_its_own_resolution_ground_alpha_and_neighbou
     painting, journal = opened(row)
     painting.edit({"what": "layers", "layers": [{"id": 1, "name": "A"}, {"id": 2, "name": "B", "kind": "paint"}]})
     store(painting, journal)
-    cloth = canvas_cloth(painting.canvas)
+    cloth = Cloth.of(*canvas_laid_out(painting.canvas))
     assert cloth.size == (640, 200), "mirrored neighbours are part of what repeats"
     assert cloth.ppi == 200
     assert not cloth.pyramid.px.any(), "where nothing is painted it is clear"

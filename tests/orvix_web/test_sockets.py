@@ -360,7 +360,7 @@ def test_benches_refuse_what_is_bad_or_not_ones_own(live, kit, stranger):
 
 
 def test_a_full_reading_gives_way_to_what_is_asked_after_it(live, kit, monkeypatch):
-    from orvix_web.live import benches
+    from orvix_web.benches import answers as benches
 
     begun, ended, gone = threading.Event(), [], threading.Semaphore(0)
 

@@ -19,7 +19,7 @@ from orvix.tiles.motifs.sprites import Studio
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.window import Window
-from orvix_web.live.questions import Answer, on_bench
+from orvix_web.benches.questions import Answer, on_bench
 from orvix_web.tiles.rendering import svg_reader, upload_reader
 
 THUMB = 56

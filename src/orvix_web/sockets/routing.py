@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from orvix_web.live.consumers import BenchConsumer, CanvasConsumer, NoticeConsumer, StripConsumer
+from orvix_web.sockets.consumers import BenchConsumer, CanvasConsumer, NoticeConsumer, StripConsumer
 
 SOCKETS = [
     path("live/canvas/<int:canvas>/<slug:token>/", CanvasConsumer.as_asgi()),

@@ -17,12 +17,12 @@ from orvix.progress import UNWATCHED, Watch
 from orvix.strokes.advice import brush_advice
 from orvix.strokes.samples import check_samples
 from orvix.strokes.tracing import trace
+from orvix_web.benches.questions import Answer, Rgba, on_bench
 from orvix_web.brushes.loading import load_definition
 from orvix_web.brushes.trials import HALVES, INK, SECOND, SheetOrder, best_factor, paint_sheet, piece_of
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.canvases.pictures import picture
 from orvix_web.errors import NotYours
-from orvix_web.live.questions import Answer, Rgba, on_bench
 from orvix_web.tiles.rendering import Recent
 
 _MOST_HITS = 400

@@ -26,12 +26,12 @@ from orvix.readings.report import read_state
 from orvix.registry import check_colour
 from orvix.tiles.repeats import Repeat
 from orvix.tiles.state import TileState
+from orvix_web.benches.questions import Answer, Rgba, level_of, on_bench
 from orvix_web.canvases.drawings import joining_of
 from orvix_web.canvases.fits import proven_to_close
 from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.readings import read_canvas
 from orvix_web.errors import NotYours
-from orvix_web.live.questions import Answer, Rgba, level_of, on_bench
 from orvix_web.proofs.orders import checked
 from orvix_web.proofs.own_surfaces import core_surface, own_of, owned_surface
 from orvix_web.proofs.sources import Of, deep, find

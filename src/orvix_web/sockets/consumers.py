@@ -1,4 +1,4 @@
-"""The sockets: thin, one for a canvas, one for the benches and one for notices. What they carry is in `messages`."""
+"""The sockets, thin: one for a canvas, one for the benches, one for notices. `live.messages` says what they carry."""
 
 from __future__ import annotations
 
@@ -13,10 +13,11 @@ from orvix.errors import OrvixError
 from orvix.progress import Stopped, Watch
 from orvix_web import notices
 from orvix_web.accounts.people import painter_of
+from orvix_web.benches import answers
+from orvix_web.benches.questions import on_bench
 from orvix_web.canvases.models import Canvas as CanvasRow
 from orvix_web.errors import told as error_told
-from orvix_web.live import benches, messages, rooms
-from orvix_web.live.questions import on_bench
+from orvix_web.live import messages, rooms
 from orvix_web.live.session import CanvasSession, Viewer
 from orvix_web.live.strips import StripSession, close_soon
 
@@ -162,7 +163,7 @@ class BenchConsumer(AsyncWebsocketConsumer):
                 told = self._waiting.pop(channel)
                 stop = self._stops[channel] = threading.Event()
                 try:
-                    facts, rgba = await benches.ask(self._owner_id, told, Watch(asked_to_stop=stop.is_set))
+                    facts, rgba = await answers.ask(self._owner_id, told, Watch(asked_to_stop=stop.is_set))
                     frame = messages.answer(told["id"], facts, rgba)
                 except Stopped:
                     continue

@@ -1,4 +1,4 @@
-"""What benches ask to be computed: each question is one function from the owner and what was told to facts and pixels.
+"""Answers what benches ask. Each question is one function from the owner and its data to facts and pixels.
 
 Questions run on threads of their own, so they block neither pages nor painting.
 """
@@ -27,6 +27,10 @@ from orvix.tiles.mending.periods import find_period
 from orvix.tiles.mending.stains import find_stains
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.state import TileState
+from orvix_web.benches.brushes import BRUSH_QUESTIONS
+from orvix_web.benches.layouts import LAYOUT_QUESTIONS
+from orvix_web.benches.proofs import PROOF_QUESTIONS
+from orvix_web.benches.questions import Answer, Rgba, level_of, number_of, on_bench, whole_of
 from orvix_web.brushes.trials import paint_grain_stroke
 from orvix_web.canvases.drawings import drawn_state
 from orvix_web.canvases.fits import canvas_fits
@@ -37,11 +41,7 @@ from orvix_web.canvases.readings import read_canvas
 from orvix_web.canvases.rows import load_kept
 from orvix_web.drafts.services import Written, write
 from orvix_web.errors import NotYours
-from orvix_web.live.brush_questions import BRUSH_QUESTIONS
-from orvix_web.live.layout_questions import LAYOUT_QUESTIONS
 from orvix_web.live.messages import View
-from orvix_web.live.proof_questions import PROOF_QUESTIONS
-from orvix_web.live.questions import Answer, Rgba, level_of, number_of, on_bench, whole_of
 from orvix_web.live.session import seen_box
 from orvix_web.tiles.models import TileVersion
 from orvix_web.tiles.rendering import Recent, rendered, tile_state, upload_reader

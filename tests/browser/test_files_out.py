@@ -6,7 +6,7 @@ import re
 
 import pytest
 
-from orvix.formats.pictures_out import Outgoing, out_format
+from orvix.formats.pictures_out import OUT_FORMATS, Outgoing
 from orvix.tiles.recipe import Recipe
 from tests.browser.walk import png
 from tests.orvix.formats.test_pictures_out import lines_where_copies_meet
@@ -18,7 +18,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 def test_an_svg_pattern_shows_no_hairlines_at_any_scale(page, kind):
     told = {"size": [120, 90], "repeat": kind, "seed": 3, "source": {"name": "noise", "values": {"cells": 4}}}
     recipe = Recipe.parse(told)
-    text = out_format("svg").write(Outgoing(recipe.render(), 254.0, "Cloud", repeat=recipe.repeat)).decode()
+    text = OUT_FORMATS["svg"].write(Outgoing(recipe.render(), 254.0, "Cloud", repeat=recipe.repeat)).decode()
     width, height = recipe.repeat.unrolled_size(120, 90)
     for scale in (0.3, 0.37, 0.77, 1.3, 2.41):
         size = f'width="{3 * width * scale}" height="{3 * height * scale}"'

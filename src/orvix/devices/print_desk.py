@@ -7,7 +7,7 @@ to be slow, to fail, and to reject. It has no clock and no storage of its own: b
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
 from orvix.errors import OrvixError, UnknownName
@@ -123,31 +123,6 @@ class Book(Protocol):
 
     def failures(self, token: str) -> int:
         """Count one more time that a failing desk did not answer for a token; how often it had not before."""
-
-
-@dataclass
-class MemoryBook:
-    """A book that is forgotten with the process; for tests and the command line."""
-
-    tickets: dict[str, Ticket] = field(default_factory=dict)
-    failed: dict[str, int] = field(default_factory=dict)
-
-    def find(self, token: str) -> Ticket | None:
-        """As in `Book`."""
-        return self.tickets.get(token)
-
-    def put(self, ticket: Ticket) -> Ticket:
-        """As in `Book`."""
-        if not ticket.number:
-            ticket = replace(ticket, number=len(self.tickets) + 1)
-        self.tickets[ticket.token] = ticket
-        return ticket
-
-    def failures(self, token: str) -> int:
-        """As in `Book`."""
-        before = self.failed.get(token, 0)
-        self.failed[token] = before + 1
-        return before
 
 
 class StandInDesk:

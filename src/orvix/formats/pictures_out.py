@@ -22,7 +22,7 @@ from PIL import Image, PngImagePlugin
 
 from orvix.canvases.compositing import colour_to_rgb
 from orvix.canvases.resizing import resized
-from orvix.errors import BadValue, UnknownName
+from orvix.errors import BadValue
 from orvix.geometry import MOST_SIDE
 from orvix.pictures.packing import flat_rgba8
 from orvix.pictures.writing import LUMA, PERCEPTUAL, flat_rgb, straight_8bit
@@ -355,13 +355,6 @@ OUT_FORMATS = {
         OutFormat("css", "Style sheet sample", "html", "text/html", _css, repeats=True),
     )
 }
-
-
-def out_format(name: Any) -> OutFormat:
-    """A format by its name; raises UnknownName."""
-    if name not in OUT_FORMATS:
-        raise UnknownName("format", name, list(OUT_FORMATS))
-    return OUT_FORMATS[name]
 
 
 def trimmed(pixels: Pixels) -> Pixels:

@@ -7,6 +7,7 @@ from typing import Any, Generic, TypeVar
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import models
+from django.http import Http404
 
 OwnedT = TypeVar("OwnedT", bound="Owned")
 
@@ -17,6 +18,13 @@ class OwnedQuerySet(models.QuerySet[OwnedT], Generic[OwnedT]):
     def of(self, owner: User) -> OwnedQuerySet[OwnedT]:
         """Those of one owner that are not in the trash, last touched first."""
         return self.filter(owner=owner, trashed=None).order_by("-touched", "-pk")
+
+    def locked(self, owner: User, pk: int) -> OwnedT:
+        """The owner's thing of that number, locked while it is changed; raises Http404. Inside a transaction."""
+        found = self.select_for_update().filter(owner=owner, pk=pk).first()
+        if found is None:
+            raise Http404
+        return found
 
     def in_trash(self, owner: User) -> OwnedQuerySet[OwnedT]:
         """What one owner has put in the trash, the last first."""

@@ -86,7 +86,7 @@ def create_from_definition(owner: User, name: str, definition: Any) -> Brush:
 def describe_brush(owner: User, brush_id: int, told: Mapping[str, str]) -> Brush:
     """Give a brush another name, description, credit, tags and set; raises BadValue for a text that is too long."""
     with transaction.atomic():
-        brush = _owned_brush(owner, brush_id)
+        brush = Brush.objects.locked(owner, brush_id)
         brush.name = check_name(told.get("name", ""))
         for part in ("description", "credit", "tags", "set_name"):
             field = Brush._meta.get_field(part)
@@ -109,7 +109,7 @@ def give_picture(owner: User, brush_id: int, name: str, data: bytes) -> Brush:
         pixels = read_picture(data, name)
         small = thumbnail(flat_rgba8(pixels, contrasting_ground(pixels)), *SWATCH)
     with transaction.atomic():
-        brush = _owned_brush(owner, brush_id)
+        brush = Brush.objects.locked(owner, brush_id)
         brush.picture = small
         brush.save(update_fields=["picture", "touched"])
         changed(brush.owner_id)
@@ -119,7 +119,7 @@ def give_picture(owner: User, brush_id: int, name: str, data: bytes) -> Brush:
 def duplicate_brush(owner: User, brush_id: int, definition: Any = None) -> Brush:
     """Another brush like one, or with a definition as it is on the bench: the change is made on a copy."""
     with transaction.atomic():
-        brush = _owned_brush(owner, brush_id)
+        brush = Brush.objects.locked(owner, brush_id)
         latest = brush.latest
         other = create_from_definition(owner, f"{brush.name[:110]} copy", definition or latest.definition)
         for part in ("description", "credit", "tags", "set_name"):
@@ -134,18 +134,11 @@ def take_apart(owner: User, brush_id: int, definition: Any) -> list[Brush]:
     if len(core.coats) < 2:
         raise BadValue("coats", 1, "a brush of one coat cannot be taken apart")
     with transaction.atomic():
-        brush = _owned_brush(owner, brush_id)
+        brush = Brush.objects.locked(owner, brush_id)
         return [
             create_from_definition(owner, f"{brush.name[:105]}, coat {n}", replace(core, coats=(coat,)).as_dict())
             for n, coat in enumerate(core.coats, 1)
         ]
-
-
-def _owned_brush(owner: User, brush_id: int) -> Brush:
-    brush: Brush | None = Brush.objects.select_for_update().filter(owner=owner, pk=brush_id).first()
-    if brush is None:
-        raise Http404
-    return brush
 
 
 def fit_grain(owner: User, version_id: int, coat: int, scale: str, turn: float | None = None) -> BrushVersion:
@@ -162,7 +155,7 @@ def fit_grain(owner: User, version_id: int, coat: int, scale: str, turn: float |
             raise BadValue("coat", coat, "must be a coat with a grain")
         told = core.as_dict()
         told["coats"][coat]["grain"] |= {"scale": scale} | ({} if turn is None else {"turn": turn})
-        return _add_version(_owned_brush(owner, version.brush_id), told)
+        return _add_version(Brush.objects.locked(owner, version.brush_id), told)
 
 
 def lay_set_alike(owner: User, brush_id: int, definition: Any, coat: int) -> list[BrushVersion]:
@@ -177,7 +170,7 @@ def lay_set_alike(owner: User, brush_id: int, definition: Any, coat: int) -> lis
     if use is None:
         raise BadValue("coat", coat, "must be a coat with a grain")
     with transaction.atomic():
-        brush = _owned_brush(owner, brush_id)
+        brush = Brush.objects.locked(owner, brush_id)
         if not brush.set_name:
             raise BadValue("set", brush.name, "is in no set: put it in one first")
         grain = owned_grain_version(brush.owner_id, use.source).grain
@@ -213,7 +206,7 @@ def _lay(brush: Brush, grain: Grain, lies: dict[str, Any], kept: list[BrushVersi
 def keep_brush(owner: User, brush_id: int, definition: Any) -> BrushVersion:
     """Keep a definition as the brush's next version; raises Http404 for a brush that is not the owner's."""
     with transaction.atomic():
-        return _add_version(_owned_brush(owner, brush_id), definition)
+        return _add_version(Brush.objects.locked(owner, brush_id), definition)
 
 
 def take_tips(owner: User, files: list[tuple[str, bytes]]) -> list[tuple[TileVersion, str]]:

@@ -51,9 +51,7 @@ def create_proof(owner: User, kind: str, pk: int, wall: Wall = FIRST_WALL) -> Pr
 def keep_proof(owner: User, proof_id: int, wall: Any) -> ProofVersion:
     """Keep another wall as the proof's next version; raises BadValue, UnknownName or Http404."""
     with transaction.atomic():
-        proof = Proof.objects.select_for_update().filter(owner=owner, pk=proof_id).first()
-        if proof is None:
-            raise Http404
+        proof = Proof.objects.locked(owner, proof_id)
         return _add_version(proof, Wall.parse(wall, own_of(owner.pk)))
 
 

@@ -134,11 +134,6 @@ def canvas_laid_out(canvas: CoreCanvas) -> tuple[Any, Repeat, float]:
     return joined.unfold(pixels), joined.repeat, spec.ppi / (1 << level)
 
 
-def canvas_cloth(canvas: CoreCanvas) -> Cloth:
-    """A canvas as what repeats, as a cloth."""
-    return Cloth.of(*canvas_laid_out(canvas))
-
-
 def find(owner: User | int, kind: Any, pk: Any) -> Of | None:
     """A canvas or tile of the owner's, or None."""
     models = {"canvas": Canvas, "tile": Tile}

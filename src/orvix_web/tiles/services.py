@@ -58,10 +58,7 @@ def keep_tile(owner: User, tile_id: int, recipe: Any) -> TileVersion:
     """Keep a recipe as the tile's next version; raises Http404 for a tile that is not the owner's."""
     checked = Recipe.parse(recipe)
     with transaction.atomic():
-        tile = Tile.objects.select_for_update().filter(owner=owner, pk=tile_id).first()
-        if tile is None:
-            raise Http404
-        return _add_tile_version(tile, checked)
+        return _add_tile_version(Tile.objects.locked(owner, tile_id), checked)
 
 
 def split_off(owner: User, tile_id: int, name: str, recipe: Any) -> Tile:
@@ -166,24 +163,17 @@ def keep_grain(owner: User, grain_id: int, tile_version_id: int, tone: Any, scal
     """Keep a tone and a scale (over a version of a tile) as the grain's next version."""
     checked, size = Tone.parse(tone), parse_fraction("scale", scale, *GRAIN_SCALES)
     with transaction.atomic():
-        grain = Grain.objects.select_for_update().filter(owner=owner, pk=grain_id).first()
+        grain = Grain.objects.locked(owner, grain_id)
         tile_version = TileVersion.objects.filter(tile__owner=owner, pk=tile_version_id).first()
-        if grain is None or tile_version is None:
+        if tile_version is None:
             raise Http404
         return _add_grain_version(grain, tile_version, checked, str(size))
-
-
-def _owned_grain(owner: User, grain_id: int) -> Grain:
-    grain = Grain.objects.select_for_update().filter(owner=owner, pk=grain_id).first()
-    if grain is None:
-        raise Http404
-    return grain
 
 
 def name_grain(owner: User, grain_id: int, name: str, set_name: str) -> Grain:
     """Give a grain another name and put it in a set; an empty set is none."""
     with transaction.atomic():
-        grain = _owned_grain(owner, grain_id)
+        grain = Grain.objects.locked(owner, grain_id)
         grain.name = check_name(name)
         grain.set_name = check_name(set_name)[:60] if set_name.strip() else ""
         grain.save()
@@ -194,7 +184,7 @@ def name_grain(owner: User, grain_id: int, name: str, set_name: str) -> Grain:
 def duplicate_grain(owner: User, grain_id: int) -> Grain:
     """Another grain like the newest version of one, free to be changed."""
     with transaction.atomic():
-        grain = _owned_grain(owner, grain_id)
+        grain = Grain.objects.locked(owner, grain_id)
         latest = grain.latest
         name = f"{grain.name[:110]} copy"
         other = Grain.objects.create(owner=owner, name=name, set_name=grain.set_name)

@@ -2,15 +2,37 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 
 import pytest
 
-from orvix.devices.print_desk import GOODS, MANNERS, STATES, DeskDown, MemoryBook, Parcel, StandInDesk, refusals
+from orvix.devices.print_desk import GOODS, MANNERS, STATES, DeskDown, Parcel, StandInDesk, Ticket, refusals
 from orvix.errors import UnknownName
 
 TOTE = GOODS.get("tote")
 GOOD = Parcel("a1", "tote", 60, *TOTE.size_px(200), 200, 1_000_000, False)
+
+
+@dataclass
+class MemoryBook:
+    """A book in memory."""
+
+    tickets: dict[str, Ticket] = field(default_factory=dict)
+    failed: dict[str, int] = field(default_factory=dict)
+
+    def find(self, token: str) -> Ticket | None:
+        return self.tickets.get(token)
+
+    def put(self, ticket: Ticket) -> Ticket:
+        if not ticket.number:
+            ticket = replace(ticket, number=len(self.tickets) + 1)
+        self.tickets[ticket.token] = ticket
+        return ticket
+
+    def failures(self, token: str) -> int:
+        before = self.failed.get(token, 0)
+        self.failed[token] = before + 1
+        return before
 
 
 def through(desk: StandInDesk, token: str) -> list[str]:

@@ -13,13 +13,12 @@ import tifffile
 from PIL import Image
 from pypdf import PdfReader
 
-from orvix.errors import BadValue, UnknownName
+from orvix.errors import BadValue
 from orvix.formats.pictures_out import (
     OUT_FORMATS,
     Credit,
     Outgoing,
     at_height,
-    out_format,
     straight_16bit,
     trimmed,
 )
@@ -42,7 +41,7 @@ def noise(opaque: bool = False):
 
 
 def out(name: str, px, ppi: float = 254.0, **more) -> bytes:
-    return out_format(name).write(Outgoing(px, ppi, "Cloud <1>", credit=CREDIT, **more))
+    return OUT_FORMATS[name].write(Outgoing(px, ppi, "Cloud <1>", credit=CREDIT, **more))
 
 
 @pytest.mark.parametrize("opaque", [False, True])
@@ -156,7 +155,7 @@ def test_a_pdf_is_a_page_of_true_size_that_others_read():
     assert np.array_equal(np.asarray(image.image.convert("RGB")), straight_8bit(noise(opaque=True)))
     assert PdfReader(io.BytesIO(out("pdf", noise()))).metadata.author == CREDIT.maker
     with pytest.raises(BadValue, match="200"):
-        out_format("pdf").write(Outgoing(np.zeros((4, 3000, 4), np.uint16), 10.0))
+        OUT_FORMATS["pdf"].write(Outgoing(np.zeros((4, 3000, 4), np.uint16), 10.0))
 
 
 def test_heights_and_normals_of_a_grey_tile_go_on_in_the_next_repeat():
@@ -175,7 +174,9 @@ def test_heights_and_normals_of_a_grey_tile_go_on_in_the_next_repeat():
     half = Repeat("half-drop")
     edge = np.asarray(Image.open(io.BytesIO(out("normal", noise(opaque=True), repeat=half))))
     whole = Outgoing(cloth(noise(opaque=True), half, 0, 0, 30, 80), 254.0)
-    assert np.array_equal(edge[:, 1:-1], np.asarray(Image.open(io.BytesIO(out_format("normal").write(whole))))[:, 1:39])
+    assert np.array_equal(
+        edge[:, 1:-1], np.asarray(Image.open(io.BytesIO(OUT_FORMATS["normal"].write(whole))))[:, 1:39]
+    )
 
 
 def test_trimming_and_another_height_keep_what_is_seen():
@@ -194,13 +195,6 @@ def test_trimming_and_another_height_keep_what_is_seen():
         at_height(px, 16000)
 
 
-def test_all_formats_are_known_by_name():
-    for name, one in OUT_FORMATS.items():
-        assert out_format(name) is one
-    with pytest.raises(UnknownName, match="known are png"):
-        out_format("bmp")
-
-
 def test_heights_are_one_grey_channel_and_neither_they_nor_normals_are_colours():
     px = noise(opaque=True)
     for name, mode, shape in (("height", "I;16", (30, 40)), ("normal", "RGB", (30, 40, 3))):
@@ -214,7 +208,7 @@ def test_heights_are_one_grey_channel_and_neither_they_nor_normals_are_colours()
 
 def test_the_quality_of_a_jpeg_is_asked_for_and_each_format_has_names_of_its_own():
     px = noise(opaque=True)
-    small, large = (out_format("jpeg").write(Outgoing(px, 300.0, quality=quality)) for quality in (10, 100))
+    small, large = (OUT_FORMATS["jpeg"].write(Outgoing(px, 300.0, quality=quality)) for quality in (10, 100))
     assert len(small) < len(large) / 2
     names = [(one.suffix, one.ending) for one in OUT_FORMATS.values()]
     assert len(set(names)) == len(names)

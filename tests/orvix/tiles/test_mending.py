@@ -21,13 +21,25 @@ from orvix.tiles.mending.cleanest import cleanest_parts
 from orvix.tiles.mending.faults import faults_of
 from orvix.tiles.mending.overlap import least_error_cut
 from orvix.tiles.mending.periods import find_period
-from orvix.tiles.mending.poisson import divergence, laplacian, solve
+from orvix.tiles.mending.poisson import divergence, solve
 from orvix.tiles.mending.stains import find_stains, heal
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import Repeat, cloth
 
 WIDE, HIGH = 480, 360
 GOOD = [photo.name for photo in PHOTOS if not photo.fault]
+
+
+def laplacian(plane, repeat):
+    """The discrete Laplacian of a tile, neighbours on the cloth."""
+    rows, columns = plane.shape[:2]
+    moved = repeat.stagger_px(columns, rows)
+    across, down = np.roll(plane, -1, axis=1), np.roll(plane, -1, axis=0)
+    if repeat.kind == "half-drop" and moved:
+        across[:, -1] = np.roll(plane[:, 0], moved, axis=0)
+    if repeat.kind == "brick" and moved:
+        down[-1] = np.roll(plane[0], moved, axis=0)
+    return divergence(across - plane, down - plane, repeat)
 
 
 @pytest.fixture(scope="module")

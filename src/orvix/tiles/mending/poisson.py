@@ -71,15 +71,3 @@ def divergence(across: Floats, down: Floats, repeat: Repeat) -> Floats:
     if repeat.kind == "brick" and moved:
         upper[0] = np.roll(down[-1], -moved, axis=0)
     return across - left + down - upper
-
-
-def laplacian(plane: Floats, repeat: Repeat) -> Floats:
-    """The discrete Laplacian of a tile, neighbours on the cloth."""
-    rows, columns = plane.shape[:2]
-    moved = repeat.stagger_px(columns, rows)
-    across, down = np.roll(plane, -1, axis=1), np.roll(plane, -1, axis=0)
-    if repeat.kind == "half-drop" and moved:
-        across[:, -1] = np.roll(plane[:, 0], moved, axis=0)
-    if repeat.kind == "brick" and moved:
-        down[-1] = np.roll(plane[0], moved, axis=0)
-    return divergence(across - plane, down - plane, repeat)

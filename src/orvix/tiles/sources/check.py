@@ -4,19 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from orvix.pictures.packing import straight_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice
-from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Source
+from orvix.tiles.sources.registry import Order, Plane
 from orvix.tiles.sources.stripes import flat_stripes, stripe_colours, stripe_threads, stripes_value
-from orvix.tiles.sources.weaving import (
-    THREAD_VALUES,
-    check_lattice,
-    check_threads,
-    given_threads,
-    thread_lattice,
-    weave,
-)
+from orvix.tiles.sources.weaving import THREAD_VALUES, Cloth, add_striped, thread_lattice
 
 VALUES = (
     stripes_value([[12, "#20445c"], [4, "#e6dcc6"], [12, "#5f7f4b"], [4, "#20445c"], [2, "#c4572f"]]),
@@ -34,33 +26,17 @@ def lattice_of(order: Order) -> Lattice:
     return thread_lattice(order, period, period)
 
 
-def render(order: Order) -> Pixels:
-    """The window asked for."""
-    cloth = weave(order, lattice_of(order))
+def colours_of(order: Order, cloth: Cloth) -> Plane:
+    """Between both threads' colours mixed and that of the thread on top."""
     colours = stripe_colours(order.values["stripes"])
     period = np.int32(len(colours))
     warp, weft = colours[cloth.place.i % period], colours[cloth.place.j % period]
     half = (warp + weft) * np.float32(0.5)
     top = np.where(cloth.warp_over[..., None], warp, weft)
-    rgb = half + (top - half) * np.float32(order.values["threads_show"])
-    return straight_to_pixels(rgb * cloth.shade[..., None])
+    return half + (top - half) * np.float32(order.values["threads_show"])
 
 
-def check(order: Order) -> None:
-    """Threads must be wide enough, also once the stripes close."""
-    check_threads(order)
-    check_lattice(lattice_of(order), order.width / order.values["threads"])
-
-
-def given(order: Order) -> list[Given]:
-    """Threads as they close."""
-    return given_threads(order, lattice_of(order))
-
-
-SOURCES.add(
-    "check",
-    Source(
-        "check", "Checked cloth", "generated", "Stripes both ways, mixed where they cross.", VALUES, render, "weaves",
-        check, given, lambda values: flat_stripes(values["stripes"]),
-    ),
+add_striped(
+    "check", "Checked cloth", "Stripes both ways, mixed where they cross.", VALUES, lattice_of, colours_of,
+    lambda values: flat_stripes(values["stripes"]),
 )  # fmt: skip

@@ -4,19 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from orvix.pictures.packing import straight_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice
-from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Source
+from orvix.tiles.sources.registry import Order, Plane
 from orvix.tiles.sources.stripes import flat_stripes, stripe_colours, stripe_threads, stripes_value
-from orvix.tiles.sources.weaving import (
-    THREAD_VALUES,
-    check_lattice,
-    check_threads,
-    given_threads,
-    thread_lattice,
-    weave,
-)
+from orvix.tiles.sources.weaving import THREAD_VALUES, Cloth, add_striped, thread_lattice
 
 VALUES = (
     stripes_value([[14, "#ece4d2"], [2, "#2f4858"], [2, "#ece4d2"], [6, "#2f4858"], [2, "#ece4d2"], [2, "#2f4858"]]),
@@ -30,30 +22,14 @@ def lattice_of(order: Order) -> Lattice:
     return thread_lattice(order, warp_period=stripe_threads(order.values["stripes"]))
 
 
-def render(order: Order) -> Pixels:
-    """The window asked for."""
-    cloth = weave(order, lattice_of(order))
+def colours_of(order: Order, cloth: Cloth) -> Plane:
+    """The stripes, and the weft where it lies on top."""
     warp = stripe_colours(order.values["stripes"])
     weft = stripe_colours([[1, order.values["weft"]]])[0]
-    rgb = np.where(cloth.warp_over[..., None], warp[cloth.place.i % np.int32(len(warp))], weft)
-    return straight_to_pixels(rgb * cloth.shade[..., None])
+    return np.where(cloth.warp_over[..., None], warp[cloth.place.i % np.int32(len(warp))], weft)
 
 
-def check(order: Order) -> None:
-    """Threads must be wide enough, also once the stripes close."""
-    check_threads(order)
-    check_lattice(lattice_of(order), order.width / order.values["threads"])
-
-
-def given(order: Order) -> list[Given]:
-    """Threads as they close."""
-    return given_threads(order, lattice_of(order))
-
-
-SOURCES.add(
-    "ticking",
-    Source(
-        "ticking", "Ticking", "generated", "Striped cloth.", VALUES, render, "weaves", check, given,
-        lambda values: flat_stripes(values["stripes"], values["weft"]),
-    ),
+add_striped(
+    "ticking", "Ticking", "Striped cloth.", VALUES, lattice_of, colours_of,
+    lambda values: flat_stripes(values["stripes"], values["weft"]),
 )  # fmt: skip

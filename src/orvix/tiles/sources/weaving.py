@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from math import gcd, hypot
 from typing import Any, NamedTuple
 
@@ -9,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from orvix.errors import BadValue
+from orvix.pictures.packing import straight_to_pixels
 from orvix.registry import Value
 from orvix.tiles.lattices import Lattice, Places, Wholes, closing_lattice, numbers
-from orvix.tiles.sources.registry import Given, Order, Plane
+from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Plane, Source
 
 BINDINGS = ("plain", "twill", "satin")
 THREAD_VALUES = (
@@ -118,3 +120,31 @@ def given_threads(order: Order, lattice: Lattice) -> list[Given]:
     return [
         Given("Threads across", order.values["threads"], round(order.width / hypot(*lattice.vectors[0]), 2), "threads")
     ]
+
+
+def add_striped(
+    name: str,
+    title: str,
+    told: str,
+    values: tuple[Value, ...],
+    lattice_of: Callable[[Order], Lattice],
+    colours: Callable[[Order, Cloth], Plane],
+    flat: Callable[[Any], bool],
+) -> None:
+    """Register striped cloth. lattice_of: threads of which its stripes close. colours: of the thread on top, (..., 3).
+
+    Its threads must be wide enough, also once the stripes close.
+    """
+
+    def render(order: Order) -> Pixels:
+        cloth = weave(order, lattice_of(order))
+        return straight_to_pixels(colours(order, cloth) * cloth.shade[..., None])
+
+    def check(order: Order) -> None:
+        check_threads(order)
+        check_lattice(lattice_of(order), order.width / order.values["threads"])
+
+    def given(order: Order) -> list[Given]:
+        return given_threads(order, lattice_of(order))
+
+    SOURCES.add(name, Source(name, title, "generated", told, values, render, "weaves", check, given, flat))

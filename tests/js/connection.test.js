@@ -264,3 +264,18 @@ test("questions that were open when the connection was lost are answered by noth
   server.drop();
   assert.deepEqual(await asked, {});
 });
+
+test("a first stroke that is still being stored when the connection is back is waited for, without a word", async () => {
+  const { server, clock, link, state, draw, notes, last } = await room();
+  const stroke = link.begin({ brush: 1 }, 0);
+  draw(stroke, 2);
+  stroke.ended = true;
+  link.flush();
+  server.drop();
+  await clock.pass(1000);
+  state({ stored: 0 });
+  assert.deepEqual(notes, []);
+  assert.equal(last(), "1 not stored yet");
+  server.send(told({ kind: "committed", what: "stroke", number: 1, stored: stroke.id }));
+  assert.equal(last(), "all 0 kept");
+});

@@ -113,6 +113,15 @@ def test_a_stroke_is_acknowledged_after_its_row_and_the_page_holds_the_same_pixe
         assert one.picture[..., 0].std() > 5
 
 
+def test_what_is_stored_is_told_to_each_window_of_its_own_strokes(live, kit, wavy):
+    with room(live, kit, "a") as one, room(live, kit, "b") as two:
+        assert one.until("state")["stored"] is None
+        one.paint(kit, wavy, stroke=7)
+        assert one.until("state")["stored"] == 0, "it has painted, and nothing of it is stored yet"
+        assert one.until("committed")["stored"] == 7
+        assert two.until("committed")["stored"] is None
+
+
 @pytest.mark.parametrize("level", [1, 3])
 def test_a_page_that_looks_from_afar_gets_the_level_it_shows(live, kit, wavy, level):
     with room(live, kit) as one:

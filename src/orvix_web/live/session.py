@@ -136,7 +136,7 @@ class CanvasSession:
         self.painter: Painter | None = None
         """Whose stroke is under way."""
         self._stored: dict[str, int] = {}
-        """Of each page, by its token, the newest of its strokes that is stored."""
+        """The newest stored stroke of each page that has painted here, by its token; 0 before the first is stored."""
         self._refused: set[int] = set()
         """Strokes that could not begin: what still comes of them is passed over, they were answered once."""
         self._leaving: asyncio.TimerHandle | None = None
@@ -413,6 +413,7 @@ class CanvasSession:
             raise
         self._refused.discard(message.stroke)
         self.painter = Painter(viewer.token, message.stroke)
+        self._stored.setdefault(viewer.token, 0)
 
     def _edit(self, painting: Painting, message: Edit) -> list[Box]:
         if message.told.get("what") == "go-to":

@@ -24,14 +24,16 @@ def test_a_colour_is_mixed_typed_picked_swapped_and_used_again(page, new_page, l
     page.locator("#mix-hsb-0").press("Enter")
     expect(colour).to_have_value("#3b7bc2")
     expect(page.locator("#mix-oklch-2")).not_to_have_value("")
+    ring = page.locator("#mix-wheel").bounding_box()
     page.locator("#mix-oklch-1").fill("0.45")
     page.locator("#mix-oklch-1").press("Enter")
     expect(page.locator("#mix-outside")).to_be_visible()
+    # The note leaves the wheel where it is, under the hand.
+    assert page.locator("#mix-wheel").bounding_box() == ring
     page.locator("#mix-hex").fill("blue")
     page.locator("#mix-hex").press("Enter")
     expect(page.locator("#refusals")).to_contain_text("colour")
     # By the wheel: the square's upper right corner is the full hue of the ring.
-    ring = page.locator("#mix-wheel").bounding_box()
     page.mouse.click(ring["x"] + ring["width"] - 8, ring["y"] + ring["height"] / 2)
     square = page.locator("#mix-square").bounding_box()
     page.mouse.click(square["x"] + square["width"] - 1, square["y"] + 1)

@@ -44,6 +44,7 @@ def open_bench(page, tile) -> dict:
 def ready(page) -> dict:
     wait_count(page, "#cloth", "looked", 1)
     wait_count(page, "#cloth", "shown", 1)
+    idle(page)
     return page.locator("#cloth").bounding_box()
 
 

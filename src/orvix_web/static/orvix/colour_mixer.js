@@ -61,7 +61,7 @@ export class ColourMixer {
     put("mix-hex", hex);
     hsb.forEach((one, n) => put(`mix-hsb-${n}`, one));
     oklch.forEach((one, n) => put(`mix-oklch-${n}`, one));
-    id("mix-outside").classList.toggle("hidden", inside !== false);
+    id("mix-outside").classList.toggle("unseen", inside !== false);
     this.sheet.dataset.hex = hex;
   }
 

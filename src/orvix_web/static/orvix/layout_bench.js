@@ -242,6 +242,8 @@ class LayoutBench {
           return;
         }
         event.stopImmediatePropagation();
+        // What the hand holds stays under it, also when the page around the cloth changes its size meanwhile.
+        this.view.follow = false;
         box.focus({ preventScroll: true });
         box.setPointerCapture(event.pointerId);
         if (found) {

@@ -29,13 +29,13 @@ def new_canvas(page: Page, base: str, side: int) -> str:
     page.goto(f"{base}/canvases/")
     for name in ("width", "height"):
         page.locator(f"form input[name={name}]").first.fill(str(side))
-    page.get_by_role("button", name="New canvas").click()
+    page.get_by_role("button", name="New canvas", exact=True).click()
     ready(page)
     return page.url
 
 
 def ready(page: Page) -> None:
-    page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('kept')", timeout=30_000)
+    page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('saved')", timeout=30_000)
 
 
 def choose(page: Page, size: int, zoom: str) -> None:
@@ -43,7 +43,7 @@ def choose(page: Page, size: int, zoom: str) -> None:
     field = page.locator('.value[data-value="size"] .number input')
     field.fill(str(size))
     field.press("Enter")
-    page.get_by_role("button", name="100 %" if zoom == "100 %" else "fit", exact=True).click()
+    page.get_by_role("button", name="100 %" if zoom == "100 %" else "Fit", exact=True).click()
     page.wait_for_timeout(600)
 
 
@@ -182,7 +182,7 @@ def open_tile(page: Page, base: str, source: str) -> None:
     """A new tile of 1024 px from a source, on its bench, with its full reading taken."""
     page.goto(f"{base}/tiles/")
     page.select_option("select[name=source]", source)
-    page.get_by_role("button", name="New tile from nothing").click()
+    page.get_by_role("button", name="New generated tile").click()
     page.wait_for_function("() => Number(document.getElementById('cloth').dataset.shown || 0) > 0")
     for row in ("size.0", "size.1"):
         page.locator(f'.value[data-value="{row}"] .number input').fill("1024")

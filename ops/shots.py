@@ -116,8 +116,8 @@ def new_canvas(page: Page, base: str, name: str) -> tuple[float, float]:
     """A new canvas in its room; the middle of its view."""
     page.goto(f"{base}/canvases/")
     page.locator("input[name=name]").first.fill(name)
-    page.get_by_role("button", name="New canvas").click()
-    page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('kept')")
+    page.get_by_role("button", name="New canvas", exact=True).click()
+    page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('saved')")
     page.wait_for_timeout(800)
     box = page.locator("#picture").bounding_box()
     assert box is not None
@@ -182,8 +182,8 @@ def print_desk(page: Page, base: str) -> None:
     page.locator('select[name="of"]').select_option(label="Harbour catch")
     page.get_by_role("button", name="New proof").click()
     page.locator(".check").first.wait_for()
-    if page.get_by_role("button", name="Print it all the same").count():
-        page.get_by_role("button", name="Print it all the same").click()
+    if page.get_by_role("button", name="Print anyway").count():
+        page.get_by_role("button", name="Print anyway").click()
     page.locator("#send-order:not([disabled])").wait_for()
     page.locator("#copies").fill("60")
     page.locator("#send-order").click()
@@ -218,7 +218,7 @@ def colourways(page: Page, base: str) -> None:
         for k in range(inputs.count()):
             own = (inputs.nth(k).get_attribute("title") or "").removeprefix("What stands for ")
             inputs.nth(k).fill(swaps.get(own, own))
-    page.get_by_role("button", name="close", exact=True).click()
+    page.get_by_role("button", name="Close", exact=True).click()
     page.locator('label:has(input[name="view"][value="close"])').click()
     page.locator(".piece canvas").nth(2).wait_for()
     page.wait_for_timeout(1500)

@@ -177,7 +177,7 @@ def test_killed_with_signal_9_it_loses_nothing_and_stops_all_when_told(begun):
     worker = int((begun / "worker.pid").read_text())
     os.kill(worker, signal.SIGKILL)
     until(lambda: 'data-state="done"' in work_page(url), 180)
-    assert "begun 2 times" in work_page(url)
+    assert "attempt 2" in work_page(url)
     with urllib.request.urlopen(f"{url}{tile}") as answer:
         assert len(re.findall(r'data-beside="\d+"', answer.read().decode())) == 2
 
@@ -220,7 +220,7 @@ def test_a_killed_database_is_started_again_and_the_painter_goes_on_and_a_second
             timeout=120,
         )  # fmt: skip
         assert second.returncode != 0
-        assert "another Orvix server uses this database" in second.stdout + second.stderr
+        assert "Another Orvix server uses this database" in second.stdout + second.stderr
         assert np.array_equal(exported(url, 1), seen), "the first one serves on"
     finally:
         process.send_signal(signal.SIGTERM)
@@ -262,7 +262,7 @@ def test_a_half_made_cluster_and_a_leftover_pid_file_are_mended(state, monkeypat
     [
         (["--host", "192.0.2.7"], "only with --studio"),
         (["--studio", "--tls-key", "key.pem"], "go together"),
-        (["--studio", "--tls-key", "no.pem", "--tls-certificate", "no.pem"], "there is no such file"),
+        (["--studio", "--tls-key", "no.pem", "--tls-certificate", "no.pem"], "no such file"),
     ],
 )
 def test_what_does_not_go_together_is_refused(asked, rule):

@@ -193,7 +193,7 @@ def _replay(clock: Clock) -> dict[str, float]:
     for n, samples in enumerate(strokes):
         paint_stroke(canvas, Stroke(brush, samples, seed=n), grains)
     took = clock() - start
-    return {"500 strokes painted again, s": round(took, 2), "recorded time over it": round(recorded / took, 1)}
+    return {"500 strokes repainted, s": round(took, 2), "recorded time over it": round(recorded / took, 1)}
 
 
 def _memory(clock: Clock) -> dict[str, float]:

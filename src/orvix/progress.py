@@ -35,7 +35,7 @@ class Watch:
     def stop_if_asked(self) -> None:
         """Raise Stopped where someone has asked for it; called between pieces of work."""
         if self.asked_to_stop():
-            raise Stopped("stopped: as asked")
+            raise Stopped("Cancelled.")
 
     def part(self, start: float, stop: float) -> Watch:
         """A watch for one part of the work, from one share of the whole to another."""

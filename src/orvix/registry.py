@@ -53,8 +53,22 @@ class Value:
             told |= {"least": self.least, "most": self.most, "each": self.each}
         return told | {"default": self.default, "help": self.help}
 
+    def limits(self) -> str:
+        """What can be given, as tooltips and pages write it: `0.005 to 20 stamp lengths`. Empty where it is no "
+        "number."""
+        if self.kind not in ("number", "whole"):
+            return ""
+        return f"{_plain(self.low)} to {_plain(self.high)}{f' {self.unit}' if self.unit else ''}"
+
+    def bad(self, given: Any) -> BadValue:
+        """The error of a value that breaks its rule."""
+        enter = (
+            f"Enter {'a whole number from ' if self.kind == 'whole' else ''}{self.limits()}." if self.limits() else ""
+        )
+        return BadValue(self.name, given, self.rule(), title=self.title, enter=enter)
+
     def rule(self) -> str:
-        """The rule in words, as errors and tooltips say it."""
+        """The rule in words, as the command line says it."""
         if self.kind == "choice":
             return "must be one of " + ", ".join(self.choices)
         if self.kind in ("colours", "points"):
@@ -68,28 +82,28 @@ class Value:
 
 
 def _plain(number: float | None) -> str:
-    return "any" if number is None else f"{number:g}"
+    return "any" if number is None else f"{number:.0f}" if number == int(number) else f"{number:g}"
 
 
 def _check_number(value: Value, given: Any) -> float:
     if isinstance(given, bool) or not isinstance(given, int | float):
-        raise BadValue(value.name, given, value.rule())
+        raise value.bad(given)
     low, high = value.low, value.high
     if not (low is None or given >= low) or not (high is None or given <= high) or given != given:
-        raise BadValue(value.name, given, value.rule())
+        raise value.bad(given)
     return float(given)
 
 
 def _check_whole(value: Value, given: Any) -> int:
     number = _check_number(value, given)
     if number != int(number):
-        raise BadValue(value.name, given, value.rule())
+        raise value.bad(given)
     return int(number)
 
 
 def _check_choice(value: Value, given: Any) -> str:
     if given not in value.choices:
-        raise BadValue(value.name, given, value.rule())
+        raise value.bad(given)
     return str(given)
 
 
@@ -123,10 +137,10 @@ def _check_curve(value: Value, given: Any) -> list[float]:
 
 def _check_rows(value: Value, given: Any, each: int) -> list[list[Any]]:
     if not isinstance(given, list | tuple) or not value.least <= len(given) <= value.most:
-        raise BadValue(value.name, given, value.rule())
+        raise value.bad(given)
     for row in given:
         if not isinstance(row, list | tuple) or len(row) != each:
-            raise BadValue(value.name, row, value.rule())
+            raise value.bad(row)
     return [list(row) for row in given]
 
 

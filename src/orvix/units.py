@@ -11,6 +11,11 @@ MM_AN_INCH = Fraction(254, 10)
 UNITS = ("px", "mm", "inch")
 
 
+def px_to_mm(px: float, ppi: float) -> float:
+    """The length of px in mm, in print at ppi px an inch; ppi is above 0."""
+    return px / ppi * float(MM_AN_INCH)
+
+
 def px_of(name: str, length: float, unit: str, ppi: float) -> int:
     """A length in whole px, halves rounded up, where so many px print on an inch; raises UnknownName and BadValue."""
     if unit not in UNITS:

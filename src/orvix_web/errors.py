@@ -55,7 +55,7 @@ def status_of(error: OrvixError) -> int:
 
 def told(error: OrvixError) -> dict[str, Any]:
     """The error as JSON carries it, on pages and on the socket."""
-    return {"code": error.code, "message": str(error)}
+    return {"code": error.code, "message": error.sentence}
 
 
 class CoreErrors:
@@ -78,10 +78,10 @@ class CoreErrors:
             return None
         status = status_of(error)
         if getattr(request, "htmx", False):
-            return render(request, "fragments/refusal.html", {"message": str(error)}, status=status)
+            return render(request, "fragments/refusal.html", {"message": error.sentence}, status=status)
         if "application/json" in request.headers.get("Accept", ""):
             return JsonResponse(told(error), status=status)
-        return render(request, "pages/refusal.html", {"message": str(error)}, status=status)
+        return render(request, "pages/refusal.html", {"message": error.sentence}, status=status)
 
 
 def or_404(found: Any) -> Any:

@@ -54,9 +54,13 @@ def uploaded(request: PainterRequest) -> tuple[str, bytes]:
     """The name and the octets of the file in a form; raises BadValue."""
     given = request.FILES.get("picture")
     if given is None and int(request.META.get("CONTENT_LENGTH") or 0) > MOST_BYTES:
-        raise BadValue("picture", f"{request.META['CONTENT_LENGTH']} bytes", f"at most {MOST_BYTES} are read")
+        raise BadValue(
+            "picture",
+            f"{request.META['CONTENT_LENGTH']} bytes",
+            f"The file is too large: the limit is {MOST_BYTES >> 20} MB.",
+        )
     if given is None:
-        raise BadValue("picture", "", "choose a PNG, JPEG, WebP or TIFF file first")
+        raise BadValue("picture", "", "No file is chosen. Choose a PNG, JPEG, WebP or TIFF file.")
     return given.name or "picture", given.read()
 
 

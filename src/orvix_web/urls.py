@@ -12,6 +12,7 @@ from orvix_web.canvases import taking_views as taking
 from orvix_web.canvases import views as canvases
 from orvix_web.chain import views as chain
 from orvix_web.drafts import views as drafts
+from orvix_web.home import views as home
 from orvix_web.jobs import views as jobs
 from orvix_web.proofs import own_surface_views as own_surfaces
 from orvix_web.proofs import taking_out_views as taking_out
@@ -21,11 +22,13 @@ from orvix_web.tiles import layout_views as layouts
 from orvix_web.tiles import views as tiles
 
 urlpatterns = [
-    path("", chain.home, name="home"),
+    path("", home.home, name="home"),
+    path("works/<slug:kind>/<int:pk>/<slug:mark>.png", home.work_picture, name="work-picture"),
     path("sign-in/", signing.SignIn.as_view(), name="sign-in"),
     path("sign-out/", signing.SignOut.as_view(), name="sign-out"),
     path("pen/", accounts.pen_page, name="pen"),
     path("pen/keep/", accounts.keep_pen_view, name="keep-pen"),
+    path("preferences/", accounts.preference, name="preference"),
     path("work/", jobs.jobs, name="jobs"),
     path("work/panel/", jobs.panel, name="jobs-panel"),
     path("work/<int:pk>/file/", jobs.product, name="job-product"),

@@ -59,7 +59,7 @@ def test_b1_rows_of_marks_turn_with_the_line_and_keep_clear_in_bends(page, live,
 def test_leads_are_begun_dragged_typed_traced_copied_and_cleared(page, live, kit):
     open_bench(page, kit.brush)
     page.locator('[data-cell="turn.heading"]').click()
-    expect(page.locator('[data-part="title"]')).to_have_text("turn ← heading")
+    expect(page.locator('[data-part="title"]')).to_have_text("Rotation ← Heading")
     wait_count(page, "#lead-box", "traced", 1)
     page.locator('[data-cell="flow.pressure"]').click()
     assert definition(page)["coats"][0]["leads"]["flow"]["pressure"]["response"] == [[0, 0], [1, 1]]
@@ -73,7 +73,7 @@ def test_leads_are_begun_dragged_typed_traced_copied_and_cleared(page, live, kit
     assert response[1] == pytest.approx([0.4, 0.76], abs=0.06)
     page.locator('[data-part="high"]').fill("0.5")
     page.locator('[data-part="high"]').press("Enter")
-    expect(page.locator('[data-under="values.flow"]')).to_contain_text("← pressure")
+    expect(page.locator('[data-under="values.flow"]')).to_contain_text("← Pressure")
     page.locator('[data-part="copy"]').click()
     page.locator('[data-cell="opacity.pressure"]').click()
     page.locator('[data-part="paste"]').click()
@@ -85,7 +85,7 @@ def test_leads_are_begun_dragged_typed_traced_copied_and_cleared(page, live, kit
     page.keyboard.press("ArrowDown")
     assert page.evaluate("() => document.activeElement.dataset.cell") == "spacing.heading"
     page.locator('[data-cell="size.tilt"]').click()
-    expect(page.locator('[data-under="values.size"]')).to_contain_text("no pen seen yet")
+    expect(page.locator('[data-under="values.size"]')).to_contain_text("no pen detected")
 
 
 def test_values_go_by_wheel_key_and_typing_are_found_reset_and_undone(page, live, kit):
@@ -169,9 +169,9 @@ def test_b4_b5_a_tile_becomes_a_ribbon_and_another_tile_in_it_is_two_presses(pag
     page.locator("#tip-kind").select_option("ribbon")
     set_value(page, "values.size", "220")
     assert not np.array_equal(stamped, sheet_pixels(page))
-    expect(page.locator("#tip-advice")).to_contain_text("the band is")
+    expect(page.locator("#tip-advice")).to_contain_text("The band is")
     expect(page.locator('[data-under="values.spacing"]')).to_have_attribute(
-        "title", "a ribbon is one band, without stamps"
+        "title", "No effect: a ribbon has no stamps."
     )
     pick(page, "ribbon.values.bends", "mitred")
     bare = sheet_pixels(page)
@@ -210,11 +210,11 @@ def test_a_brush_is_described_copied_and_found(page, live, kit):
     open_bench(page, kit.brush)
     page.locator("[data-about]").click()
     page.locator('#about-dialog input[name="tags"]').fill("rough, dry")
-    page.get_by_role("button", name="Keep these words").click()
+    page.locator("#about-dialog").get_by_role("button", name="Save").click()
     expect(page.locator("#about-dialog")).to_be_hidden()
     set_value(page, "values.size", "99")
     page.locator("[data-about]").click()
-    page.get_by_role("button", name="Change a copy").click()
+    page.locator("#about-dialog").get_by_role("button", name="Duplicate").click()
     expect(page.locator("#named h1")).to_have_text("Chalk copy")
     assert Brush.objects.get(name="Chalk copy").latest.definition["coats"][0]["values"]["size"] == 99
     page.goto("/brushes/")

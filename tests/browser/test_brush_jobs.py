@@ -110,16 +110,16 @@ def test_b2_rows_that_interlock_and_the_mark_redrawn_runs_through_all_of_them(pa
     set_value(page, "size", "20")
     painted(page, pen, 1, row(cloth, 0.47, 0.45, 0.55))
     page.locator("#publish").click()
-    expect(page.locator(".followers")).to_contain_text("becomes v3")
+    expect(page.locator(".followers")).to_contain_text("→ v3")
     page.get_by_role("button", name="Publish", exact=True).click()
     expect(page.locator("#publish")).to_have_text("Publish v4")
     # Every row with it: beside the canvas first, then in its place, then taken back.
     open_room(page, f"/canvases/{kit.canvas.pk}/")
-    expect(page.locator("#again")).to_contain_text("v2 has become v3; 2 strokes here")
+    expect(page.locator("#again")).to_contain_text("v2 has a newer version, v3")
     page.locator("[data-paint]").click()
-    expect(page.locator("#jobs")).to_contain_text("2 strokes of Page painted again")
+    expect(page.locator("#jobs")).to_contain_text("Repaint 2 strokes of Page")
     run_job.func(job=Job.objects.get().pk)
-    expect(page.locator("#again")).to_contain_text("Painted again, on the right: 2 strokes")
+    expect(page.locator("#again")).to_contain_text("Repainted, on the right: 2 strokes")
     wait_count(page, "#again-view", "updates", 1)
     assert np.array_equal(pixels(kit.canvas), plain)
     page.locator("[data-use]").click()
@@ -132,7 +132,7 @@ def test_b2_rows_that_interlock_and_the_mark_redrawn_runs_through_all_of_them(pa
     page.keyboard.press("z")
     wait_count(page, "#picture", "committed", 2)
     assert np.array_equal(pixels(kit.canvas), plain)
-    expect(page.locator("#again")).to_contain_text("has become v3")
+    expect(page.locator("#again")).to_contain_text("has a newer version, v3")
 
 
 @pytest.mark.usefixtures("live")
@@ -147,9 +147,9 @@ def test_a_painting_again_that_is_left_changes_nothing(page, kit, pen):
     page.locator("[data-paint]").click()
     expect(page.locator("#jobs .job")).to_have_count(1)
     run_job.func(job=Job.objects.get().pk)
-    expect(page.locator("#again")).to_contain_text("Painted again")
+    expect(page.locator("#again")).to_contain_text("Repainted")
     page.locator("[data-leave]").click()
-    expect(page.locator("#again")).to_contain_text("has become v2")
+    expect(page.locator("#again")).to_contain_text("has a newer version, v2")
     expect(page.locator("#again-view")).to_be_hidden()
     assert np.array_equal(pixels(kit.canvas), before)
     assert not kit.canvas.kept_states.exists()
@@ -259,7 +259,7 @@ def test_b6_bands_too_alike_are_named(page, kit):
     pick(page, "values.colour_from", "tip")
     pick(page, "tip.picture.paints", "opaque")
     sheet_pixels(page)
-    expect(page.locator("#tip-advice")).to_contain_text("run together")
+    expect(page.locator("#tip-advice")).to_contain_text("too similar")
 
 
 def test_b8_one_mark_is_scattered_in_many_sizes_turns_and_distances(page, live, kit, pen, starter):
@@ -363,7 +363,7 @@ def test_g2_another_grain_under_the_same_brush_is_two_presses(page, live, kit, p
     page.locator('[data-cell="grain_strength.pressure"]').click()
     page.locator('[data-part="clear"]').click()
     set_value(page, "grain.strength", "0")
-    expect(page.locator("#grain-words")).to_contain_text("Strength is 0: the grain does nothing.")
+    expect(page.locator("#grain-words")).to_contain_text("Strength is 0, so the grain has no effect.")
     page.locator("#grain-pick").select_option("")
     expect(page.locator("#grain-rows")).to_be_hidden()
 
@@ -376,9 +376,9 @@ def test_a_grain_that_does_not_fit_warns_and_the_nearest_scale_is_one_press(page
     assert page.evaluate("() => window.orvixBench.coat.grain.scale") == "5000/12800"
     keep(page, 2)
     look(page, kit.brush, 2)
-    expect(page.locator("#fit")).to_contain_text("Cloth grain off by")
+    expect(page.locator("#fit")).to_contain_text("Cloth grain is off by")
     page.locator("#fit button").click()
-    expect(page.locator("#fit")).to_contain_text("✓ Cloth grain closes on this canvas")
+    expect(page.locator("#fit")).to_contain_text("✓ Cloth grain fits this canvas")
     version = kit.brush.latest
     assert version.number == 3
     scale = Fraction(version.definition["coats"][0]["grain"]["scale"])

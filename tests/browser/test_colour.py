@@ -1,4 +1,4 @@
-"""Colours in the canvas room: mixed, typed, picked, swapped, used before, and the canvas's palette."""
+"""Colours in the canvas room: mixed, value, picked, swapped, used before, and the canvas's palette."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ def test_a_colour_is_mixed_typed_picked_swapped_and_used_again(page, new_page, l
     # Painted with, it is among those used; picked from the picture, it is the colour that is seen there.
     pen(page).stroke(wave(box, height=0.3))
     wait_count(page, "#picture", "committed", 1)
-    expect(page.locator("#mix-recent button").first).to_have_attribute("title", f"used: {mixed}")
+    expect(page.locator("#mix-recent button").first).to_have_attribute("title", f"Recent: {mixed}")
     page.locator("#mix-hex").fill("#102030")
     page.locator("#mix-hex").press("Enter")
     page.locator("#mix-recent button").first.click()
@@ -61,7 +61,7 @@ def test_a_colour_is_mixed_typed_picked_swapped_and_used_again(page, new_page, l
     page.locator("#palette-add").click()
     expect(page.locator('#colours [data-colour="#d9793f"]')).to_have_attribute("title", "lamp, #d9793f")
     with page.expect_download() as saved:
-        page.locator("#colour-sheet a", has_text="save").click()
+        page.locator("#colour-sheet a", has_text="Export").click()
     text = saved.value.path().read_text()
     assert text.splitlines()[-1] == "#d9793f lamp"
     mine = tmp_path / "mine.txt"

@@ -12,7 +12,7 @@ from orvix_web.tiles.services import keep_tile
 from tests.browser.walk import open_room, set_value, wait_count
 
 pytestmark = pytest.mark.django_db(transaction=True)
-THEME = Path(__file__).resolve().parents[2] / "src" / "orvix_web" / "static" / "orvix" / "theme.css"
+TOKENS = Path(__file__).resolve().parents[2] / "src" / "orvix_web" / "static" / "orvix" / "styles" / "tokens.css"
 
 
 def luminance(colour: str) -> float:
@@ -30,14 +30,47 @@ def contrast(a: str, b: str) -> float:
     return (high + 0.05) / (low + 0.05)
 
 
+def tokens_of(theme: str) -> dict[str, str]:
+    """The colours of a theme, those of the light one where it has none of its own."""
+    light, _, rest = TOKENS.read_text().partition('[data-theme="dim"]')
+    found = {}
+    for part in (light, rest.partition("}")[0]) if theme == "dim" else (light,):
+        found |= dict(re.findall(r"--([\w-]+): (#[0-9a-f]{3,6})", part))
+    return found
+
+
+@pytest.mark.parametrize("theme", ["light", "dim"])
 @pytest.mark.parametrize("text", ["ink", "ink2", "ink3", "cool", "warm"])
 @pytest.mark.parametrize("ground", ["paper", "field"])
-def test_texts_reach_aa_on_what_they_stand_on(text, ground):
-    tokens = dict(re.findall(r"--(\w+): (#[0-9a-f]{3,6})", THEME.read_text()))
+def test_texts_reach_aa_on_what_they_stand_on(theme, text, ground):
+    tokens = tokens_of(theme)
     assert contrast(tokens[text], tokens[ground]) >= 4.5
 
 
-def test_every_control_has_a_name_and_no_text_is_under_11_px(page, live, kit):
+@pytest.mark.parametrize("theme", ["light", "dim"])
+def test_texts_on_ink_on_cool_and_on_the_wall_reach_aa_and_greys_are_grey(theme):
+    tokens = tokens_of(theme)
+    for text, ground in (("on-ink", "ink"), ("on-cool", "cool"), ("on-wall", "wall"), ("ink", "press")):
+        assert contrast(tokens[text], tokens[ground]) >= 4.5, (text, ground)
+    for name in ("paper", "press", "wall", "dark", "hair", "rule"):
+        digits = tokens[name][1:]
+        assert digits[0:2] == digits[2:4] == digits[4:6], name
+
+
+def test_the_theme_is_one_press_and_is_kept_for_the_painter(page, new_page, live, kit):
+    page.goto("/canvases/")
+    ground = "() => getComputedStyle(document.body).backgroundColor"
+    assert page.evaluate(ground) == "rgb(247, 247, 247)"
+    with page.expect_response("**/preferences/"):
+        page.get_by_role("button", name="Dim theme").click()
+    assert page.evaluate(ground) == "rgb(54, 54, 54)"
+    other = new_page()
+    other.goto("/tiles/")
+    assert other.evaluate(ground) == "rgb(54, 54, 54)"
+    expect(other.get_by_role("button", name="Dim theme")).to_have_attribute("aria-pressed", "true")
+
+
+def test_every_control_has_a_name_and_no_text_is_under_12_px(page, live, kit):
     addresses = ["/tiles/", "/brushes/", "/canvases/", "/proofs/", f"/tiles/{kit.tile.pk}/", f"/grains/{kit.grain.pk}/"]
     for address in [*addresses, f"/brushes/{kit.brush.pk}/", f"/canvases/{kit.canvas.pk}/"]:
         page.goto(address)
@@ -50,7 +83,7 @@ def test_every_control_has_a_name_and_no_text_is_under_11_px(page, live, kit):
         small = page.evaluate(
             """() => [...document.querySelectorAll("body *")].filter((one) => one.childNodes.length
                 && [...one.childNodes].some((node) => node.nodeType === 3 && node.textContent.trim())
-                && parseFloat(getComputedStyle(one).fontSize) < 11).map((one) => one.outerHTML.slice(0, 120))"""
+                && parseFloat(getComputedStyle(one).fontSize) < 12).map((one) => one.outerHTML.slice(0, 120))"""
         )
         assert small == [], address
 
@@ -94,11 +127,11 @@ def test_size_stays_within_its_smallest_and_largest(page, live, kit):
     set_value(page, "values.smallest", "100")
     expect(number["largest"]).to_have_value("100")
     expect(number["size"]).to_have_value("100")
-    page.get_by_role("button", name="Keep as v2").click()
+    page.get_by_role("button", name="Save v2").click()
     expect(page.locator("#named")).to_contain_text("v2")
     open_room(page, f"/canvases/{kit.canvas.pk}/")
     set_value(page, "size", "400")
-    expect(page.locator("#refusals")).to_contain_text("Size: must be 100 to 100 px")
+    expect(page.locator("#refusals")).to_contain_text("Size: enter 100 to 100 px.")
 
 
 def test_sizes_uses_and_zoom_have_keys_in_the_room(page, live, kit):
@@ -114,6 +147,6 @@ def test_sizes_uses_and_zoom_have_keys_in_the_room(page, live, kit):
     page.keyboard.press("b")
     expect(page.locator('input[name="mode"][value="paint"]')).to_be_checked()
     page.keyboard.press("1")
-    expect(page.locator(".corner.right b").first).to_have_text("100 %")
+    expect(page.locator("#zoom-text")).to_have_text("100 %")
     page.keyboard.press("0")
-    expect(page.locator(".corner.right b").first).not_to_have_text("100 %")
+    expect(page.locator("#zoom-text")).not_to_have_text("100 %")

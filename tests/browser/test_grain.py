@@ -34,7 +34,7 @@ def test_g1_a_grain_is_judged_on_its_cloth_and_on_one_stroke(page, live, kit):
     hard = tried(page, lambda: set_value(page, "contrast", "80"))
     assert not np.array_equal(hard, turned)
     assert not np.array_equal(tried(page, lambda: set_value(page, "scale", "2")), hard)
-    page.get_by_role("button", name="Keep as v2").click()
+    page.get_by_role("button", name="Save v2").click()
     expect(page.locator("#named")).to_contain_text("v2")
     version = Grain.objects.get(pk=kit.grain.pk).latest
     assert version.tone["negative"] is True
@@ -44,10 +44,10 @@ def test_g1_a_grain_is_judged_on_its_cloth_and_on_one_stroke(page, live, kit):
 
 def test_g1_it_is_named_put_in_a_set_copied_and_put_in_the_trash(page, live, kit):
     page.goto(f"/grains/{kit.grain.pk}/")
-    expect(page.get_by_text("used by Chalk v1")).to_be_visible()
+    expect(page.get_by_text("Used by Chalk v1")).to_be_visible()
     page.get_by_label("Name", exact=True).fill("Fog")
     page.get_by_label("Set", exact=True).fill("Weather")
-    page.get_by_role("button", name="Rename").click()
+    page.get_by_role("button", name="Save", exact=True).click()
     expect(page.locator("#named")).to_contain_text("Fog")
     page.get_by_role("button", name="Duplicate").click()
     expect(page.locator("#named")).to_contain_text("Fog copy")
@@ -62,8 +62,8 @@ def test_g1_a_file_becomes_a_grain(page, live, tmp_path):
     felt = np.random.default_rng(1).integers(0, 255, (90, 120), dtype=np.uint8)
     Image.fromarray(felt).save(tmp_path / "felt.png")
     page.goto("/tiles/")
-    page.get_by_label("A file to read as a grain").set_input_files(tmp_path / "felt.png")
-    page.get_by_role("button", name="New grain from a file").click()
+    page.get_by_label("Picture file for the grain").set_input_files(tmp_path / "felt.png")
+    page.get_by_role("button", name="New grain from file").click()
     expect(page.locator("#named")).to_contain_text("felt")
     wait_count(page, "#trial", "shown", 1)
     assert Grain.objects.get().latest.tile_version.recipe["source"]["name"] == "photo"

@@ -33,7 +33,7 @@ def test_a_step_is_gone_back_to_and_what_was_undone_is_brought_back(page, live, 
     pen(page).stroke(wave(box, height=0.8))
     wait_count(page, "#picture", "committed", 6)
     page.locator("#history-open").click()
-    expect(page.locator("#history-branches")).to_contain_text("2 steps painted before an undo")
+    expect(page.locator("#history-branches")).to_contain_text("2 steps undone on")
     page.locator("[data-back]").click()
     wait_count(page, "#picture", "committed", 7)
     assert np.array_equal(pixels(kit), states[2])

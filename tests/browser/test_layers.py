@@ -161,7 +161,7 @@ def test_c4_only_where_there_is_paint_below_or_already_and_hidden_by_a_mask(page
     before = seen(page)
     page.locator('#layer-sheet [value="mask"]').click()
     committed(page, 7)
-    expect(page.locator("#layer-in-hand")).to_have_text("mask of Layer 1")
+    expect(page.locator("#layer-in-hand")).to_have_text("Mask of Layer 1")
     pen(page).stroke(wave(box))
     committed(page, 8)
     hidden = seen(page)
@@ -234,16 +234,16 @@ def test_a_stroke_early_in_a_long_painting_is_put_right_beside_it_and_used(page,
     page.mouse.click(x, y)
     page.locator('[data-colour="#c2553b"]').click()
     page.locator('#picked [value="colour"]').click()
-    expect(page.locator("#again")).to_contain_text("2 steps are painted again for this, beside the canvas")
-    expect(page.locator("#jobs")).to_contain_text("1 stroke of Page put right")
+    expect(page.locator("#again")).to_contain_text("Repainting 2 steps next to the canvas")
+    expect(page.locator("#jobs")).to_contain_text("Repaint 1 stroke of Page")
     assert page.locator("#refusals").inner_text() == ""
     run_job.func(job=Job.objects.get().pk)
-    expect(page.locator("#again")).to_contain_text("Painted again, on the right: 1 stroke")
+    expect(page.locator("#again")).to_contain_text("Repainted, on the right: 1 stroke")
     wait_count(page, "#again-view", "updates", 1)
-    page.get_by_role("button", name="Use it").click()
+    page.get_by_role("button", name="Apply").click()
     committed(page, 3)
     expect(page.locator("#again-view")).to_be_hidden()
-    page.get_by_role("button", name="fit", exact=True).click()
+    page.get_by_role("button", name="Fit", exact=True).click()
     red = seen(page)
     assert red.shape == before.shape
     assert not np.array_equal(red, before)
@@ -264,7 +264,7 @@ def test_strokes_are_picked_on_the_picture_and_painted_otherwise_in_their_place(
     page.keyboard.press("k")
     x, y, _ = wave(box, height=0.6)[15]
     page.mouse.click(x, y)
-    expect(page.locator("#picked-words")).to_have_text("a stroke with Chalk")
+    expect(page.locator("#picked-words")).to_have_text("1 stroke with Chalk")
     assert page.locator("#picked-paths polyline").count() == 2
     page.locator('[data-colour="#c2553b"]').click()
     page.locator('#picked [value="colour"]').click()
@@ -356,7 +356,7 @@ def test_an_area_is_filled_by_a_press_and_a_gradient_laid_by_a_drag(page, live, 
     assert (np.diff(row) >= 0).all()
     page.locator("#fill-grow").fill("999")
     page.mouse.click(x, y)
-    expect(page.locator("#refusals")).to_contain_text("grow=999: must be 0 to 64 px")
+    expect(page.locator("#refusals")).to_contain_text("Grow cannot be 999")
 
 
 def test_effects_at_the_edges_are_switched_on_tried_and_follow_the_paint(page, live, kit, pen):

@@ -123,7 +123,7 @@ def test_a_proof_is_there_after_a_reload_and_in_another_window(page, new_page, k
     for one in (page, other):
         one.goto(f"/proofs/{proof.pk}/")
         expect(one.locator("#looks figure")).to_have_count(4)
-    page.locator("#add-look").select_option(label="the repeat")
+    page.locator("#add-look").select_option(label="Repeat")
     page.reload()
     expect(page.locator("#looks figure")).to_have_count(5)
     expect(other.locator("#looks figure")).to_have_count(5)

@@ -39,7 +39,7 @@ def test_three_strokes_on_the_pad_make_a_light_a_usual_and_a_hard_touch(page, li
     dark = (canvas_pixels(page, "#strip canvas")[..., 0] < 120).any(axis=1)
     assert dark.sum() > 45, "a hard touch is as thick as the brush is"
     page.locator("#keep-button").click()
-    expect(page.locator("#pen-kept")).to_have_text("calibrated")
+    expect(page.locator("#pen-kept")).to_have_text("Calibrated")
     assert PenRow.objects.get().response == [[0, 0], [0.12, 0.05], [0.35, 0.5], [0.7, 1]]
     room = open_room(page, f"/canvases/{kit.canvas.pk}/")
     middle = {"x": room["x"] + room["width"] * 0.3, "y": room["y"] + room["height"] * 0.5}
@@ -56,7 +56,7 @@ def test_three_strokes_on_the_pad_make_a_light_a_usual_and_a_hard_touch(page, li
     expect(page.locator("#keep-button")).to_be_enabled()
     page.locator("#plain").click()
     page.locator("#keep-button").click()
-    expect(page.locator("#pen-kept")).to_have_text("used as it comes")
+    expect(page.locator("#pen-kept")).to_have_text("Raw pressure")
 
 
 @pytest.mark.usefixtures("live")
@@ -68,7 +68,7 @@ def test_a_mouse_is_not_measured(page):
     page.mouse.down()
     page.mouse.move(box["x"] + 200, box["y"] + 90, steps=8)
     page.mouse.up()
-    expect(page.locator("#refusals")).to_contain_text("not a pen")
+    expect(page.locator("#refusals")).to_contain_text("mouse or finger")
     expect(page.locator('[data-touch="light"]')).to_have_class("now")
 
 
@@ -121,7 +121,7 @@ def test_the_sheet_lies_over_a_canvas_and_the_strip_becomes_the_brushs_picture(p
     assert not np.array_equal(sheet_pixels(page), over)
     page.locator("[data-about]").click()
     page.locator("#picture-strip").click()
-    expect(page.locator("#refusals")).to_contain_text("scribble on it first")
+    expect(page.locator("#refusals")).to_contain_text("Paint on it first")
     page.locator("[data-close]").first.click()
     box = page.locator("#strip").bounding_box()
     pen(page).stroke(line(box, 60, 0.6))

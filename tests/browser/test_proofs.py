@@ -21,7 +21,7 @@ from orvix_web.proofs.own_surfaces import own_of
 from orvix_web.proofs.services import create_proof, keep_proof
 from orvix_web.tiles.rendering import tile_pixels
 from orvix_web.tiles.services import create_tile, keep_tile
-from tests.browser.walk import canvas_pixels
+from tests.browser.walk import canvas_pixels, idle
 
 CHECKS = {"size": [256, 256], "source": {"name": "check", "values": {}}}
 
@@ -62,13 +62,13 @@ def test_looks_hang_at_one_scale_and_show_what_the_core_shows(page, live, kit):
         assert seen.shape[:2] == want.shape[:2]
         opaque = want[..., 3] == 255
         assert np.array_equal(seen[opaque], want[opaque][:, :3])
-    expect(page.locator("#scale-words")).to_contain_text("one scale for all")
-    expect(page.locator("#repeat-size")).to_have_text("every 21.7 × 21.7 mm")
+    expect(page.locator("#scale-words")).to_contain_text("All at 1 :")
+    expect(page.locator("#repeat-size")).to_have_text("Repeat 21.7 × 21.7 mm")
     # Printed at half the resolution it is twice as large.
     expect(page.locator("#looks figure").first).to_contain_text("87 × 87 mm")
     page.locator("#ppi").fill("150")
     page.locator("#ppi").press("Enter")
-    expect(page.locator("#repeat-size")).to_have_text("every 43.3 × 43.3 mm")
+    expect(page.locator("#repeat-size")).to_have_text("Repeat 43.3 × 43.3 mm")
     expect(page.locator("#looks figure").first).to_contain_text("173 × 173 mm")
 
 
@@ -102,9 +102,9 @@ def test_a_tile_is_dragged_scaled_and_turned_on_a_surface_and_the_wall_is_kept(p
     shown(page, 4, before + 1)
     page.locator("#vision").select_option("without green cones")
     page.locator("#looks figure").nth(1).locator("figcaption").click()
-    page.get_by_role("button", name="take off the wall").click()
+    page.get_by_role("button", name="Remove look").click()
     expect(page.locator("#looks figure")).to_have_count(4)
-    page.get_by_role("button", name="Keep this wall").click()
+    page.get_by_role("button", name="Save version").click()
     expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2")
     kept = Proof.objects.get().latest.wall
     assert [one["kind"] for one in kept["panels"]] == ["repeat", "surface", "surface", "surface"]
@@ -113,6 +113,7 @@ def test_a_tile_is_dragged_scaled_and_turned_on_a_surface_and_the_wall_is_kept(p
     assert kept["vision"] == "without green cones"
     page.reload()
     shown(page, 3, 1)
+    idle(page)
     want = drawn(
         Panel("surface", surface="mug", look=Look(**{k: mug[k] for k in ("scale", "turn", "x", "y", "cloth")})),
         Cloth.of(tile_pixels(tile.latest), Repeat(), 300.0), scale(page), "without green cones",
@@ -130,17 +131,17 @@ def test_a_new_version_of_the_tile_shows_and_its_seam_is_seen_up_close(page, liv
     page.wait_for_function("() => window.orvixWall.looks.number === 2")
     shown(page, 0, 1)
     assert not np.array_equal(canvas_pixels(page, "#looks figure canvas"), before)
-    expect(page.locator("#seam-verdict")).to_have_text("closes by construction")
+    expect(page.locator("#seam-verdict")).to_have_text("Always seamless")
     page.locator('button[data-gauge="seam"]').click()
     expect(page.locator('input[name="view"][value="close"]')).to_be_checked()
     page.wait_for_function(
         "() => window.orvixWall.close.pieces[0]?.cloth.seam && window.orvixWall.close.pieces[0].cloth.tile"
     )
     page.locator('label:has(input[name="view"][value="true"])').click()
-    page.get_by_role("button", name="set this screen").click()
+    page.get_by_role("button", name="Set up screen").click()
     page.locator("#screen-range").fill("120")
-    page.get_by_role("button", name="Keep for this screen").click()
-    expect(page.locator("#scale-words")).to_have_text("at true size, 120 px an inch")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(page.locator("#scale-words")).to_have_text("True size, 120 ppi screen")
     assert abs(page.evaluate("() => window.orvixWall.looks.scale") - 120 / 25.4) < 1e-6
 
 
@@ -150,37 +151,37 @@ def test_the_print_desk_refuses_is_mended_and_takes_the_order(page, live, kit, m
     tile = create_tile(kit.owner, "Checks", CHECKS)
     wall_of(page, tile)
     expect(page.locator('[data-check="lines"]')).to_contain_text("break up")
-    page.get_by_role("button", name="Print it all the same").click()
-    expect(page.locator("#checks-passed")).to_have_text("all 7 passed")
+    page.get_by_role("button", name="Print anyway").click()
+    expect(page.locator("#checks-passed")).to_have_text("All 7 passed")
     page.locator("#print-ppi").fill("100")
     page.locator("#print-ppi").press("Enter")
-    expect(page.locator('[data-check="resolution"]')).to_contain_text("at least 200")
+    expect(page.locator('[data-check="resolution"]')).to_contain_text("at least 200 ppi")
     expect(page.locator("#send-order")).to_be_disabled()
-    expect(page.locator("#repeat-size")).to_have_text("every 65.0 × 65.0 mm")
+    expect(page.locator("#repeat-size")).to_have_text("Repeat 65.0 × 65.0 mm")
     page.get_by_role("button", name="Print at 200 ppi").click()
-    expect(page.locator("#checks-passed")).to_have_text("all 7 passed")
-    expect(page.locator("#repeat-size")).to_have_text("every 32.5 × 32.5 mm")
+    expect(page.locator("#checks-passed")).to_have_text("All 7 passed")
+    expect(page.locator("#repeat-size")).to_have_text("Repeat 32.5 × 32.5 mm")
     page.locator("#copies").fill("60")
     page.locator("#copies").press("Enter")
     page.get_by_role("button", name="Send 60 copies").click()
-    expect(page.locator(".order")).to_contain_text("waiting")
+    expect(page.locator(".order")).to_contain_text("Waiting")
     run_job(Job.objects.get().pk)
-    expect(page.locator(".order")).to_contain_text("ready")
+    expect(page.locator(".order")).to_contain_text("Ready")
     with page.expect_download() as fetched:
-        page.get_by_role("link", name="sheet as PDF").click()
+        page.get_by_role("link", name="Proof sheet (PDF)").click()
     assert fetched.value.path().read_bytes().startswith(b"%PDF")
     page.reload()
-    expect(page.locator(".order")).to_contain_text("60 × tote, ready")
+    expect(page.locator(".order")).to_contain_text("60 × tote, Ready")
 
 
 def test_a_tile_and_the_layers_in_hand_are_taken_out_as_files(page, live, kit, tmp_path):
     tile = create_tile(kit.owner, "Checks", CHECKS)
     wall_of(page, tile)
-    page.get_by_role("button", name="Take out").click()
+    page.get_by_role("button", name="Export…").click()
     page.locator('#take-out [name="format"]').select_option("png16")
     page.locator('#take-out [name="maker"]').fill("Brindle Skerry")
     with page.expect_download() as fetched:
-        page.get_by_role("button", name="Take it out").click()
+        page.locator("#take-out").get_by_role("button", name="Export").click()
     assert fetched.value.suggested_filename == "checks-v1-16bit.png"
     assert np.array_equal(read_picture(fetched.value.path().read_bytes()), tile_pixels(tile.latest))
     # A canvas goes out with its layers, and comes in again.
@@ -189,11 +190,11 @@ def test_a_tile_and_the_layers_in_hand_are_taken_out_as_files(page, live, kit, t
     expect(page.locator('#take-out [name="maker"]')).to_have_value("Brindle Skerry")
     page.locator('#take-out [name="format"]').select_option("openraster")
     with page.expect_download() as fetched:
-        page.get_by_role("button", name="Take it out").click()
+        page.locator("#take-out").get_by_role("button", name="Export").click()
     fetched.value.save_as(tmp_path / "lid.ora")
     page.goto("/canvases/")
     page.locator('#of-file input[type="file"]').set_input_files(tmp_path / "lid.ora")
-    page.get_by_role("button", name="Open", exact=True).click()
+    page.get_by_role("button", name="New canvas from file", exact=True).click()
     expect(page.locator("h1")).to_have_text("lid")
     expect(page.locator("#layers")).to_contain_text("Layer 1")
 
@@ -215,12 +216,12 @@ def test_colourways_hang_in_a_row_and_are_seen_close_together(page, live, kit):
     page.locator("#colourway-name").fill("Dusk")
     page.locator("#colourway-name").press("Enter")
     expect(page.locator("#look-name")).to_have_text("Dusk · 4 × 4 repeat")
-    page.get_by_role("button", name="another").click()
+    page.get_by_role("button", name="Add colourway").click()
     expect(page.locator("#looks figure")).to_have_count(6)
-    page.get_by_role("button", name="take off", exact=True).click()
+    page.get_by_role("button", name="Delete", exact=True).click()
     expect(page.locator("#colourway-list button")).to_have_count(1)
-    page.get_by_role("button", name="close", exact=True).click()
-    page.get_by_role("button", name="Keep this wall").click()
+    page.get_by_role("button", name="Close", exact=True).click()
+    page.get_by_role("button", name="Save version").click()
     expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2")
     kept = Proof.objects.get().latest.wall
     assert [one["name"] for one in kept["colourways"]] == ["Dusk"]
@@ -298,7 +299,7 @@ def test_a_surface_of_ones_own_is_dragged_into_place_and_hung(page, live, kit, t
     page.locator("#own-tile").select_option(str(tile.pk))
     page.locator('[data-own="width_mm"]').fill("150")
     page.locator("#own-name").fill("Boathouse wall")
-    page.get_by_role("button", name="Keep this surface").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.locator("#own-title")).to_have_text("Boathouse wall")
     kept = OwnSurface.objects.get()
     assert (kept.laying["columns"], kept.laying["width_mm"]) == (2, 150)
@@ -319,8 +320,8 @@ def test_twenty_four_looks_hang_and_what_is_higher_than_the_window_is_reached_at
     expect(figures).to_have_count(24)
     page.locator("#looks").evaluate("(box) => box.scrollTo(box.scrollWidth, 0)")
     expect(figures.last).to_have_attribute("data-shown", re.compile(r"\d+"))
-    page.locator("#add-look").select_option(label="the repeat")
-    expect(page.locator("#refusals")).to_contain_text("at most 24 looks")
+    page.locator("#add-look").select_option(label="Repeat")
+    expect(page.locator("#refusals")).to_contain_text("holds 24 looks")
     page.get_by_text("True size", exact=True).click()
     expect(page.locator("#looks")).to_have_class(re.compile("large"))
     page.locator("#looks").evaluate("(box) => box.scrollTo(0, 0)")
@@ -329,7 +330,7 @@ def test_twenty_four_looks_hang_and_what_is_higher_than_the_window_is_reached_at
     # What left the window gave its pixels back, and is drawn again when it comes.
     last = figures.last.locator("canvas")
     page.wait_for_function("(one) => one.width === 1", arg=last.element_handle())
-    page.locator("#looks").evaluate("(box) => box.scrollTo(box.scrollWidth, 0)")
+    page.locator("#looks").evaluate("(box) => box.scrollTo(box.scrollWidth, box.scrollHeight)")
     page.wait_for_function("(one) => one.width > 100", arg=last.element_handle())
     page.get_by_text("Side by side", exact=True).click()
     page.locator("#looks").evaluate("(box) => box.scrollTo(0, 0)")
@@ -349,7 +350,7 @@ def test_what_cannot_be_printed_leaves_no_checks_standing_and_a_refused_export_s
         expect(page.locator("#checks-passed")).to_contain_text("enter")
         expect(page.locator("#checks > *")).to_have_count(0)
         expect(page.locator("#send-order")).to_be_disabled()
-        expect(page.locator("#send-order")).to_have_text("Send")
+        expect(page.locator("#send-order")).to_have_text("Send order")
         page.locator(f"#{field}").fill(good)
         page.locator(f"#{field}").press("Enter")
         expect(page.locator("#checks > *")).not_to_have_count(0)
@@ -374,7 +375,7 @@ def test_a_surface_from_a_picture_hangs_at_once_and_the_proof_stays(page, live, 
     Image.new("RGB", (64, 48), "#c8b48c").save(tmp_path / "wall.png")
     page.goto(f"/proofs/{proof.pk}/")
     expect(page.locator("#looks figure")).to_have_count(4)
-    page.locator("#add-look").select_option(label="the repeat")
+    page.locator("#add-look").select_option(label="Repeat")
     page.locator("#new-surface input[type=file]").set_input_files(tmp_path / "wall.png")
     expect(page.locator("#looks figure")).to_have_count(6)
     expect(page.locator("#looks figure").last).to_contain_text("wall")

@@ -80,6 +80,7 @@ def test_a_mouse_paints_with_pressure_from_speed_or_fixed(page, live, kit):
             page.mouse.move(x, y)
         page.mouse.up()
         wait_count(page, "#picture", "committed", n + 1)
+        page.locator(".drawer summary").first.click()
         page.locator("#mouse-kind").select_option("speed")
     fixed, speed = (load_stroke(kit.canvas, n).samples[:, 3] for n in (1, 2))
     assert np.allclose(fixed, 0.35)
@@ -90,8 +91,8 @@ def test_zoom_and_pan_touch_no_pixel_and_every_level_shows_the_same_picture(page
     box = open_room(page, address(kit))
     pen(page).stroke(wave(box))
     wait_count(page, "#picture", "committed", 1)
-    page.get_by_role("button", name="out", exact=True).click()
-    page.get_by_role("button", name="out", exact=True).click()
+    page.get_by_role("button", name="Zoom out").click()
+    page.get_by_role("button", name="Zoom out").click()
     for _ in range(3):
         page.mouse.wheel(0, 120)
     page.keyboard.press("1")
@@ -119,10 +120,10 @@ def test_closing_the_tab_in_the_middle_keeps_every_finished_stroke(new_page, liv
     open_room(again, address(kit))
     idle(again)
     # The stroke that was cut short is waited for, then kept as far as it came: before or after this page opened.
-    expect(again.locator("#kept")).to_contain_text(re.compile("all [34] kept"))
+    expect(again.locator("#kept")).to_contain_text(re.compile("All [34] saved"))
     hand = pen(again)
     hand.stroke(wave(box, height=0.8))
-    expect(again.locator("#kept")).to_contain_text("all 5 kept")
+    expect(again.locator("#kept")).to_contain_text("All 5 saved")
 
 
 def test_a_lost_connection_is_taken_up_again_in_mid_stroke(page, live, kit, pen):
@@ -153,7 +154,7 @@ def test_an_end_that_was_lost_is_sent_again(page, live, kit, pen):
     hand = pen(page)
     hand.stroke(wave(box))
     wait_count(page, "#picture", "committed", 1)
-    expect(page.locator("#kept")).to_have_text("all 1 kept")
+    expect(page.locator("#kept")).to_have_text("All 1 saved")
     hand.stroke(wave(box, height=0.7))
     wait_count(page, "#picture", "committed", 2)
     assert len(load_stroke(kit.canvas, 1).samples) >= 30
@@ -163,7 +164,7 @@ def test_the_recorded_pen_replays_through_the_same_path(page, live, kit):
     open_room(page, address(kit))
     page.locator(".drawer summary").first.click()
     page.locator("#recording").select_option("pressure swell")
-    page.get_by_role("button", name="Replay here").click()
+    page.get_by_role("button", name="Play").click()
     wait_count(page, "#picture", "committed", 1)
     samples = load_stroke(kit.canvas, 1).samples
     from orvix.devices.stylus import TRIALS, record

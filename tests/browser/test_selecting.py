@@ -20,6 +20,8 @@ from tests.browser.walk import canvas_pixels, idle, open_room, set_value, wait_c
 
 
 def room(page, kit) -> dict:
+    # High enough that the canvas, at the zoom it opens at, fills the width: no copy of it is seen beside it.
+    page.set_viewport_size({"width": 1280, "height": 850})
     return open_room(page, f"/canvases/{kit.canvas.pk}/")
 
 
@@ -75,7 +77,7 @@ def test_c6_rows_are_painted_once_and_copied_on_and_on(page, live, kit, pen):
     assert re.fullmatch(r"\d+,\d+,\d+,\d+", page.locator("#selected-paths").get_attribute("data-box"))
     # A copy is dragged down, then the same again twice: three presses for three rows.
     page.keyboard.press("v")
-    expect(page.locator("#moving-what")).to_have_text("what is selected")
+    expect(page.locator("#moving-what")).to_have_text("Selection")
     page.locator("#move-copy").check()
     before = opened(kit)
     row = selected_box(before)
@@ -213,6 +215,7 @@ def test_what_is_selected_is_taken_as_a_thing_of_its_own(page, live, kit, pen, k
     committed(page, 2)
     left, top, right, bottom = selected_box(opened(kit))
     tiles = Tile.objects.count()
+    page.locator("summary", has_text="New from selection").click()
     page.locator(f'#take-as [value="{kind}"]').click()
     page.wait_for_url(
         re.compile({"tile": r"/tiles/\d+/", "grain": "/grains/", "tip": "/brushes/", "motif": "/layout/"}[kind])
@@ -237,7 +240,7 @@ def test_a_filter_is_seen_before_it_is_done_and_keeps_to_what_is_selected(page, 
     before = seen(page)
     page.locator("#filter-open").click()
     page.locator("#filter-step").select_option("blur")
-    expect(page.locator("#filter-what")).to_have_text("on what is selected")
+    expect(page.locator("#filter-what")).to_have_text("Applies to the selection")
     set_value(page, "filter.blur.reach", "3")
     looked = tried(page)
     changed = np.abs(looked.astype(int) - before).max(axis=2) > 8

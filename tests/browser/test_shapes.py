@@ -50,7 +50,7 @@ def test_b5_a_border_runs_round_a_shape_and_another_brush_in_it_is_two_presses(p
     bare = seen(page)
     drag(page, [(x - 120, y - 70), (x, y), (x + 120, y + 70)])
     committed(page, 1)
-    expect(page.locator("#layer-in-hand")).to_have_text("rectangle 2")
+    expect(page.locator("#layer-in-hand")).to_have_text("Rectangle 2")
     roped = seen(page)
     assert not np.array_equal(roped, bare)
     expect(page.locator("#shape-guides rect")).to_have_count(4)
@@ -181,16 +181,19 @@ def test_paths_come_from_svg_are_kept_and_used_again_with_pressure_along_them(pa
     assert press[0][1] < 0.3
     assert not np.array_equal(seen(page), even)
     # Kept, it is at hand in every canvas; another press sets it once more.
+    page.locator("summary", has_text="Paths").click()
     page.locator("#path-keep").click()
     expect(page.locator("#path-set option")).to_have_count(3)
     page.reload()
     wait_count(page, "#picture", "updates", 1)
     page.locator("#picture").focus()
     page.keyboard.press("u")
+    page.locator("summary", has_text="Paths").click()
     page.locator("#path-set").select_option(label="wave")
     page.mouse.click(x + 60, y)
     committed(page, 1)
     assert len(stack(kit)) == 3
+    page.locator("summary", has_text="Paths").click()
     page.locator("#path-out").click()
     expect(page.locator("#path-set option")).to_have_count(1)
 
@@ -229,6 +232,7 @@ def test_a_dragged_pressure_curve_keeps_the_brush_that_outlines_and_a_right_pres
 
 
 def test_shapes_without_a_look_stay_in_sight_and_all_that_are_selected_follow_in_all_their_pieces(page, live, kit):
+    page.set_viewport_size({"width": 1280, "height": 850})
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
@@ -245,7 +249,7 @@ def test_shapes_without_a_look_stay_in_sight_and_all_that_are_selected_follow_in
     expect(other).to_have_count(1)
     assert other.bounding_box()["width"] > 200
     page.mouse.click(x - 60, y - 20)
-    expect(page.locator("#layer-in-hand")).to_have_text("drawn line 2")
+    expect(page.locator("#layer-in-hand")).to_have_text("Freehand line 2")
     # A further piece in a colour of its own; then both lines are selected and outlined at once, in one colour.
     page.locator("#colour").fill("#c2553b")
     page.keyboard.down("Shift")

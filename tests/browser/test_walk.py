@@ -32,11 +32,11 @@ def drag(page, name: str, share: float) -> None:
 
 def test_the_seven_steps(page, live, pen, tmp_path):
     # A new tile from a generated source, seen as cloth, drawn again while a value is dragged.
-    page.goto("/")
+    page.goto("/tiles/")
     page.get_by_placeholder("Noise").fill("Fog")
-    page.get_by_role("button", name="New tile from nothing").click()
+    page.get_by_role("button", name="New generated tile").click()
     wait_count(page, "#cloth", "shown", 1)
-    expect(page.locator("#seam-verdict")).to_have_text("closes by construction")
+    expect(page.locator("#seam-verdict")).to_have_text("Always seamless")
     before = canvas_pixels(page, "#cloth canvas")
     drag(page, "source.values.cells", 0.8)
     wait_count(page, "#cloth", "shown", 3)
@@ -46,30 +46,30 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.mouse.wheel(0, -400)
     page.get_by_role("button", name="100 %").click()
     idle(page)
-    page.get_by_text("half-drop", exact=True).click()
+    page.get_by_text("Half-drop", exact=True).click()
     page.get_by_role("button", name="Publish v2").click()
     expect(page.locator("#publish")).to_have_text("Publish v3")
     expect(page.locator('[data-slot="tile"]')).to_contain_text("tile v2")
     assert Tile.objects.get().latest.recipe["repeat"] == "half-drop"
 
     # A grain from it, and where paint will land.
-    page.get_by_role("button", name="Make a grain of v2").click()
+    page.get_by_role("button", name="New grain").click()
     expect(page.locator("#cover")).not_to_have_text("…")
     first = page.locator("#cover").inner_text()
     set_value(page, "brightness", "30")
     page.get_by_text("Negative", exact=False).first.click()
     expect(page.locator("#cover")).not_to_have_text(first)
-    page.get_by_role("button", name="Keep as v2").click()
+    page.get_by_role("button", name="Save v2").click()
     expect(page.locator('[data-slot="grain"]')).to_contain_text("grain v2")
 
     # A brush over it, on the trial sheet.
-    page.get_by_role("button", name="Make a brush over v2").click()
+    page.get_by_role("button", name="New brush").click()
     wait_count(page, "#sheet", "shown", 1)
     sheet = sheet_pixels(page)
     set_value(page, "values.size", "30")
     set_value(page, "grain.strength", "100")
     assert not np.array_equal(sheet, sheet_pixels(page))
-    page.get_by_role("button", name="Keep as v2").click()
+    page.get_by_role("button", name="Save v2").click()
     expect(page.locator('[data-slot="brush"]')).to_contain_text("brush v2")
 
     # A canvas, painted on with a pen.
@@ -77,13 +77,13 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.locator("#canvas-form [name=width]").fill("900")
     page.locator("#canvas-form [name=height]").fill("600")
     page.get_by_label("ppi").fill("200")
-    page.get_by_role("button", name="New canvas").click()
+    page.get_by_role("button", name="New canvas", exact=True).click()
     canvas = Canvas.objects.get()
     box = open_room(page, page.url)
     expect(page.locator('[data-brush][aria-pressed="true"]')).to_be_visible()
     pen(page).stroke(wave(box))
     wait_count(page, "#picture", "committed", 1)
-    expect(page.locator("#kept")).to_have_text("all 1 kept")
+    expect(page.locator("#kept")).to_have_text("All 1 saved")
     expect(page.locator('[data-slot="canvas"]')).to_contain_text("canvas v1")
     operation = Operation.objects.get(canvas=canvas)
     assert operation.brush_version.number == 2
@@ -115,7 +115,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     page.locator('[data-look="columns"]').fill("12")
     page.locator('[data-look="columns"]').press("Enter")
     expect(page.locator("#looks figure").first).to_contain_text("12 × 4 repeat")
-    page.get_by_role("button", name="Keep this wall").click()
+    page.get_by_role("button", name="Save version").click()
     expect(page.locator('[data-slot="proof"]')).to_contain_text("proof v2")
 
 
@@ -126,8 +126,8 @@ def test_an_uploaded_picture_reads_visible_and_shows_where(new_page, live, tmp_p
     Image.fromarray(develop("deck-planking", 400, 300)).save(tmp_path / "deck.png")
     page.goto("/tiles/")
     page.locator('#upload input[type="file"]').set_input_files(tmp_path / "deck.png")
-    page.get_by_role("button", name="New tile from a picture").click()
-    expect(page.locator("#seam-verdict")).to_contain_text("visible")
+    page.get_by_role("button", name="New tile from picture").click()
+    expect(page.locator("#seam-verdict")).to_contain_text("Visible")
     wait_count(page, "#cloth", "shown", 1)
     plain = canvas_pixels(page, "#cloth canvas")
     page.locator('[data-gauge="seam"]').click()
@@ -135,8 +135,8 @@ def test_an_uploaded_picture_reads_visible_and_shows_where(new_page, live, tmp_p
     (tmp_path / "bad.png").write_bytes(b"\x89PNG\r\n\x1a\nnothing")
     page.goto("/tiles/")
     page.locator('#upload input[type="file"]').set_input_files(tmp_path / "bad.png")
-    page.get_by_role("button", name="New tile from a picture").click()
-    expect(page.locator(".refusal")).to_contain_text("bad.png: the file is cut short or broken")
+    page.get_by_role("button", name="New tile from picture").click()
+    expect(page.locator(".refusal")).to_contain_text("bad.png is damaged or incomplete")
     assert Tile.objects.count() == 1
     assert [line for line in new_page.wrong if "422" not in line] == []
     new_page.wrong.clear()
@@ -149,7 +149,7 @@ def test_the_sheet_is_what_the_command_line_paints(page, live, kit, tmp_path, si
     set_value(page, "values.size", size)
     page.locator('label:has(input[name="ground"][value="light"])').click()
     sheet = sheet_pixels(page)
-    expect(page.locator("#scale-words")).to_contain_text("marks" if factor == 1 else "shown at 50 %")
+    expect(page.locator("#scale-words")).to_contain_text("marks" if factor == 1 else "Shown at 50 %")
     page.locator("#keep-button").click()
     expect(page.locator('[data-slot="brush"]')).to_contain_text("brush v2")
     for name, address in (
@@ -172,7 +172,7 @@ def test_a_bad_value_is_refused_by_its_rule_and_the_rest_stays(page, live, kit):
     set_value(page, "source.values.cells", "20")
     wait_count(page, "#cloth", "shown", 2)
     set_value(page, "source.values.octaves", "99")
-    expect(page.locator("#refusals")).to_contain_text("Octaves: must be 1 to 8")
+    expect(page.locator("#refusals")).to_contain_text("Octaves: enter 1 to 8")
     assert page.locator('.value[data-value="source.values.cells"] .number input').input_value() == "20"
     page.get_by_role("button", name="Close", exact=True).click()
     expect(page.locator("#refusals .refusal")).to_have_count(0)

@@ -70,5 +70,5 @@ def open_room(page: Page, address: str) -> dict:
     page.goto(address)
     wait_count(page, "#picture", "updates", 1)
     idle(page)
-    page.wait_for_function("() => document.getElementById('kept').textContent.includes('kept')")
+    page.wait_for_function("() => document.getElementById('kept').textContent.includes('saved')")
     return page.locator("#picture").bounding_box()

@@ -70,12 +70,12 @@ def test_accounts_are_made_listed_closed_and_opened_by_a_command(monkeypatch, cl
 @pytest.mark.parametrize(
     ("args", "typed", "rule"),
     [
-        (("add", "Marta"), WORD, "is taken"),
+        (("add", "Marta"), WORD, "already exists"),
         (("add", "a b"), WORD, "must be 1 to 40 letters"),
         (("add", "jo"), "short", "too short"),
         (("add", "jo"), "password123", "too common"),
-        (("password", "nobody"), WORD, "there is no such account"),
-        (("close", "nobody"), WORD, "there is no such account"),
+        (("password", "nobody"), WORD, "There is no account named"),
+        (("close", "nobody"), WORD, "There is no account named"),
         (("list", "marta"), WORD, "takes no name"),
         (("add",), WORD, "takes a name"),
     ],
@@ -114,8 +114,8 @@ def test_wrong_passwords_are_told_and_have_to_wait(client, studio):
         return client.post("/sign-in/", {"username": "Karel ", "password": word}).content.decode()
 
     for _ in range(MOST):
-        assert "No account has this name and this password" in tried("wrong")
-    assert f"{MOST} passwords were wrong. Try again in 5 min." in tried(WORD)
+        assert "Name or password is wrong" in tried("wrong")
+    assert f"Too many wrong passwords ({MOST}). Try again in 5 min." in tried(WORD)
     signed_in(client, "marta")
 
 
@@ -151,11 +151,11 @@ def test_what_is_shared_is_looked_at(client, shared):
     signed_in(client, "karel")
     page = client.get("/shelf/?shared=1").content.decode()
     assert shared.tile.name in page
-    assert "of marta" in page
+    assert "shared by marta" in page
     assert shared.grain.name not in page, "only what was shared"
     for kind, thing in (("tile", shared.tile), ("brush", shared.brush), ("canvas", shared.canvas)):
         told = client.get(f"/shelf/shared/{kind}/{thing.pk}/").content.decode()
-        assert "lets you look at it, not copy it" in told
+        assert "allows viewing only" in told
         picture = Image.open(io.BytesIO(client.get(f"/shelf/shared/{kind}/{thing.pk}.png").content))
         assert min(picture.size) >= 120
     version = shared.tile.latest
@@ -172,7 +172,7 @@ def test_what_may_be_copied_comes_in_as_a_bundle_and_stays_ones_own(client, stud
     assert Share.objects.filter(kind="brush").count() == 1, "the same share, with another rule"
     signed_in(client, "karel")
     there = client.post(f"/shelf/shared/brush/{shared.brush.pk}/copy/").headers["Location"]
-    assert "3 of 3 would come in" in client.get(there).content.decode()
+    assert "3 of 3 items are new" in client.get(there).content.decode()
     client.post(there)
     mine = Tile.objects.get(owner=karel)
     assert mine.name == shared.tile.name
@@ -191,7 +191,7 @@ def test_sharing_is_ended_by_either(client, studio, shared):
     with pytest.raises(NotYours):
         unshare(stranger, third.pk)
     signed_in(client, "marta")
-    assert "karel</b> may look" in client.get(f"/shelf/canvas/{shared.canvas.pk}/used/").content.decode()
+    assert "karel</b> can view" in client.get(f"/shelf/canvas/{shared.canvas.pk}/used/").content.decode()
     client.post(f"/shelf/share/{third.pk}/end/")
     assert not Share.objects.exists()
 
@@ -201,7 +201,7 @@ def test_what_is_not_shared(client, studio, shared):
     key = [f"tile-{shared.tile.pk}"]
     with pytest.raises(NotYours):
         share(karel, key, "marta", may_copy=True)
-    with pytest.raises(BadValue, match="another one that is open"):
+    with pytest.raises(BadValue, match="not an open account"):
         share(marta, key, "marta", may_copy=True)
     with pytest.raises(NotYours):
         share(marta, key, "nobody", may_copy=True)
@@ -211,5 +211,5 @@ def test_what_is_not_shared(client, studio, shared):
     signed_in(client, "karel")
     assert client.get(f"/shelf/shared/tile/{shared.tile.pk}/").status_code == 404, "a closed account shares nothing"
     set_open("karel", False)
-    with pytest.raises(BadValue, match="another one that is open"):
+    with pytest.raises(BadValue, match="not an open account"):
         share(marta, key, "karel", may_copy=True)

@@ -107,7 +107,7 @@ def test_the_sheet_is_painted_over_a_piece_of_a_canvas(painter, stranger, joined
         with pytest.raises(OrvixError):
             asyncio.run(ask(painter.pk, {"what": "sheet", "definition": TWO, "over": wrong}))
     theirs = create_canvas(stranger, "Theirs", told)
-    with pytest.raises(OrvixError, match="no such canvas of yours"):
+    with pytest.raises(OrvixError, match="no longer exists"):
         asyncio.run(ask(painter.pk, {"what": "sheet", "definition": TWO, "over": {"canvas": theirs.pk}}))
 
 
@@ -147,7 +147,7 @@ def test_the_brushes_of_a_set_lay_one_grain_alike_and_all_others_stay(client, ki
     definition["coats"][0]["grain"] |= {"scale": "3/8", "turn": 30, "offset_x": 0.25, "hold": "stroke"}
     told = {"definition": json.dumps(definition), "coat": 0}
     answer = client.post(f"/brushes/{kit.brush.pk}/set-alike/", told)
-    assert (answer.status_code, "is in no set" in answer.content.decode()) == (422, True)
+    assert (answer.status_code, "is not in a set" in answer.content.decode()) == (422, True)
     Brush.objects.filter(pk__in=[kit.brush.pk, second.pk, third.pk]).update(set_name="Harbour")
     assert client.post(f"/brushes/{kit.brush.pk}/set-alike/", told).status_code == 302
     lies = {"scale": "3/8", "turn": 30, "offset_x": 0.25, "offset_y": 0, "hold": "canvas"}
@@ -160,8 +160,8 @@ def test_the_brushes_of_a_set_lay_one_grain_alike_and_all_others_stay(client, ki
     assert (kit.brush.latest.number, second.latest.number) == (2, 2)
     Brush.objects.filter(pk=second.pk).update(set_name="")
     answer = client.post(f"/brushes/{kit.brush.pk}/set-alike/", told)
-    assert (answer.status_code, "no other brush in it" in answer.content.decode()) == (422, True)
-    assert "lies so for all of Harbour" in client.get(f"/brushes/{kit.brush.pk}/").content.decode()
+    assert (answer.status_code, "has no other brush" in answer.content.decode()) == (422, True)
+    assert "Apply to set Harbour" in client.get(f"/brushes/{kit.brush.pk}/").content.decode()
     assert client.post(f"/brushes/{kit.brush.pk}/set-alike/", told | {"coat": 3}).status_code == 422
 
 

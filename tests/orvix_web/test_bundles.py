@@ -52,9 +52,7 @@ def test_a_brush_with_all_it_is_made_from_comes_to_another_painter_and_paints_th
     incoming = take_in(stranger, "chalk.zip", data)
     coming, notes = plan(stranger, incoming)
     assert notes == []
-    assert [(one.thing.kind, one.words) for one in coming] == [
-        (kind, "comes in") for kind in ("tile", "grain", "brush")
-    ]
+    assert [(one.thing.kind, one.words) for one in coming] == [(kind, "new") for kind in ("tile", "grain", "brush")]
     assert counts(stranger) == [0, 0, 0], "nothing came in yet"
     bring_in(stranger, incoming)
     assert counts(stranger) == [1, 1, 1]
@@ -73,14 +71,14 @@ def test_imported_twice_or_where_it_came_from_it_makes_no_doubles(painter, stran
         assert counts(owner) == many
     do(stranger, "rename", [f"brush-{Brush.objects.get(owner=stranger).pk}"], "My chalk")
     coming, _ = plan(stranger, take_in(stranger, "chalk.zip", data))
-    assert coming[-1].words == "is here already, as My chalk"
+    assert coming[-1].words == "already on your shelf as My chalk"
 
 
 def test_what_clashes_is_told_and_comes_in_beside_it(painter, stranger, chalk):
     create_tile(stranger, "Cloud", {"size": [64, 64], "source": {"name": "noise"}})
     tile = create_tile(painter, "Cloud", {"size": [32, 32], "source": {"name": "noise"}})
     incoming = take_in(stranger, "cloud.zip", bundle_of(painter, [f"tile-{tile.pk}"]))
-    assert [one.words for one in plan(stranger, incoming)[0]] == ["comes in as Cloud 2: another Cloud is here"]
+    assert [one.words for one in plan(stranger, incoming)[0]] == ["new, named Cloud 2 because Cloud exists"]
     bring_in(stranger, incoming)
     assert set(Tile.objects.filter(owner=stranger).values_list("name", flat=True)) == {"Cloud", "Cloud 2"}
 
@@ -135,7 +133,7 @@ def test_what_is_not_known_is_told_and_kept_with_its_thing(painter, stranger, ch
     with zipfile.ZipFile(io.BytesIO(again)) as file:
         told = json.loads(file.read("bundle.json"))["things"]
     assert [one.get("sparkle") for one in told] == [3, None, None]
-    assert read(again).notes == [f"{told[0]['id']}: sparkle is not known here; kept with it"]
+    assert read(again).notes == [f"{told[0]['id']}: sparkle is not supported, saved with the item"]
 
 
 def _set(path, value):
@@ -186,8 +184,8 @@ def test_hostile_zips_are_refused(stranger):
 
     good = b'{"format": "orvix-bundle", "version": "1.0", "things": [{}]}'
     cases = [
-        (b"MZ" * 200, "no bundle"),
-        (zipped({"other.json": b"{}"}), "broken"),
+        (b"MZ" * 200, "not a bundle"),
+        (zipped({"other.json": b"{}"}), "damaged"),
         (zipped({"bundle.json": b"not json"}), "no JSON"),
         (zipped({"bundle.json": b"[" * 200_000}), "no JSON"),
         (zipped({"bundle.json": good, "../../etc": b""}), "outside"),
@@ -240,7 +238,7 @@ def test_canvases_palettes_paths_motifs_and_surfaces_come_in_as_they_were_and_on
     keys = [f"canvas-{lid.pk}", f"palette-{palette.pk}", f"paths-{paths.pk}", f"motif-{motif.pk}", f"surface-{wall.pk}"]
     data = bundle_of(painter, keys)
     assert [one.words for one in plan(painter, take_in(painter, "b.zip", data))[0]] == [
-        f"is here already, as {name}" for name in ("Lid", "Harbour", "Waves", "Float.png", "Wall")
+        f"already on your shelf as {name}" for name in ("Lid", "Harbour", "Waves", "Float.png", "Wall")
     ]
     bring_in(stranger, take_in(stranger, "b.zip", data))
     theirs = Canvas.objects.get(owner=stranger)
@@ -261,7 +259,7 @@ def test_canvases_palettes_paths_motifs_and_surfaces_come_in_as_they_were_and_on
         assert model.objects.filter(owner=stranger).count() == 1, "no doubles"
     Canvas.objects.filter(owner=stranger).update(revision=99)
     words = [one.words for one in plan(stranger, take_in(stranger, "b.zip", data))[0]]
-    assert words[0] == "comes in as Lid 2: another Lid is here", "painted on since, it is another"
+    assert words[0] == "new, named Lid 2 because Lid exists", "painted on since, it is another"
 
 
 @pytest.mark.django_db(transaction=True)

@@ -143,7 +143,7 @@ def test_greys_only_paints_the_grey_that_is_as_light(canvas, wavy):
     [
         ({"what": "blur"}, "half-move"),
         ({}, "operation"),
-        ({"what": "take-up", "state": 9}, "no such kept state"),
+        ({"what": "take-up", "state": 9}, "no longer exists"),
         ({"what": "take-up", "state": 1, "from": 3}, "is never told by a page"),
         ({"what": "half-move", "axis": "both", "why": 1}, "axis, back"),
     ],
@@ -159,7 +159,7 @@ def test_anothers_kept_state_is_not_at_hand(canvas, stranger, wavy):
     other = create_canvas(stranger, "Theirs", {"width": 301, "height": 277})
     painting, journal = opened(other)
     journal.keep(painting.keep_state()[0], b"")
-    with pytest.raises(OrvixError, match="no such kept state"):
+    with pytest.raises(OrvixError, match="no longer exists"):
         opened(canvas)[0].edit({"what": "take-up", "state": 1})
 
 

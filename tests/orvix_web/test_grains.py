@@ -44,7 +44,7 @@ def test_a_copy_starts_like_the_newest_and_is_changed_by_itself(client, grain):
     client.post(f"/grains/{copy.pk}/keep/", {**kept, "tone": "{}"})
     assert (copy.versions.count(), grain.versions.count()) == (2, 2)
     refused = client.post(f"/grains/{grain.pk}/keep/", {**kept, "scale": "99"})
-    assert "scale='99': must be a decimal or a fraction" in refused.content.decode().replace("&#x27;", "'")
+    assert "Scale cannot be 99. It must be a decimal or a fraction" in refused.content.decode().replace("&#x27;", "'")
 
 
 def test_a_brush_takes_the_grain_at_its_scale(client, painter, grain):
@@ -57,7 +57,7 @@ def test_a_brush_takes_the_grain_at_its_scale(client, painter, grain):
 
 def test_a_grain_says_what_uses_it_and_goes_to_the_trash(client, painter, grain):
     create_brush(painter, "Fog brush", grain.latest.pk)
-    assert "used by Fog brush v1" in client.get(f"/grains/{grain.pk}/").content.decode()
+    assert "Used by Fog brush v1" in client.get(f"/grains/{grain.pk}/").content.decode()
     assert client.post(f"/grains/{grain.pk}/delete/").headers["Location"] == "/tiles/"
     assert list(Grain.objects.in_trash(painter)) == [grain]
 

@@ -108,7 +108,7 @@ def test_what_was_painted_before_an_undo_is_brought_back_or_thrown_away(canvas, 
     assert branches.made_of(canvas, 4) == [1, 2, 3]
     branches.throw_away(canvas.owner, canvas.pk, 4)
     assert [one["number"] for one in branches.branches(canvas)] == [7]
-    with pytest.raises(OrvixError, match="nothing was undone"):
+    with pytest.raises(OrvixError, match="no undone work to restore"):
         branches.bring_back(canvas.owner, canvas.pk, 4)
 
 
@@ -141,7 +141,7 @@ def test_a_time_lapse_that_cannot_be_is_refused_and_one_stopped_leaves_nothing(c
     def ask(**told):
         return time_lapse.ask_for_time_lapse(canvas.owner, canvas.pk, told)
 
-    with pytest.raises(OrvixError, match="nothing was painted"):
+    with pytest.raises(OrvixError, match="has no strokes yet"):
         ask()
     painting, _ = opened(canvas)
     stroke(painting, wavy, 1)

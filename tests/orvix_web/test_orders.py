@@ -50,7 +50,7 @@ def test_an_order_is_seen_through_to_its_proof_sheet(proof, client):
         assert answer.content.startswith(begins)
         assert "attachment" in answer["Content-Disposition"]
     assert client.get(f"/proofs/orders/{order.pk}/nothing/").status_code == 404
-    assert "sheet as PDF" in client.get(f"/proofs/{proof.pk}/orders/").content.decode()
+    assert "Proof sheet (PDF)" in client.get(f"/proofs/{proof.pk}/orders/").content.decode()
     run_job(Job.objects.first().pk)
     assert DeskTicket.objects.count() == 1, "done once more it is no second order"
 
@@ -89,7 +89,7 @@ def test_a_desk_that_stays_away_leaves_the_order_to_be_sent_again_as_the_same(pr
     order = create_order(proof.owner, proof.pk, TIN)
     job = work()
     assert job.state == FAILED
-    assert "the order is kept" in job.error
+    assert "The order is saved" in job.error
     order.refresh_from_db()
     assert order.state == "failed"
     token, sent = order.token, bytes(order.file)
@@ -127,7 +127,7 @@ def test_a_desk_that_rejects_says_why_on_the_wall(proof, settings, client):
     work()
     told = client.get(f"/proofs/{proof.pk}/orders/").content.decode()
     assert "refused" in told
-    assert "told to reject" in told
+    assert "set to refuse every order" in told
 
 
 def test_a_canvas_is_checked_by_its_own_resolution_seam_and_fit(kit):
@@ -158,7 +158,7 @@ def test_an_order_whose_job_is_stopped_says_so_and_is_sent_again(proof, client):
     assert "waiting" in client.get(f"/proofs/{proof.pk}/orders/").content.decode()
     cancel(proof.owner, Job.objects.get().pk)
     page = client.get(f"/proofs/{proof.pk}/orders/").content.decode()
-    assert "it was stopped before the desk was done with it" in page
+    assert "Cancelled before the print desk finished" in page
     assert "hx-trigger" not in page, "nothing more happens by itself"
     client.post(f"/proofs/orders/{order.pk}/again/")
     work()

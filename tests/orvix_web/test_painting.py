@@ -218,7 +218,7 @@ def test_one_stroke_at_a_time_and_no_undo_in_the_middle(canvas, wavy):
     version = Brush.objects.first().latest.pk
     painting.begin(Begin(1, {"brush": version}))
     for act in (lambda: painting.begin(Begin(2, {"brush": version})), painting.undo, painting.redo):
-        with pytest.raises(BadMessage, match="under way"):
+        with pytest.raises(BadMessage, match="Finish the stroke"):
             act()
     painting.carry_on(Batch(1, 0, 0.0, wavy))
     assert painting.drop(1)

@@ -45,11 +45,11 @@ def test_what_is_no_path_is_refused_and_anothers_set_is_not_there(client, painte
         assert answer.status_code == 422
         assert why in json.loads(answer.content)["message"]
     piece = {"points": [[0, 0], [10, 10]], "closed": False}
-    for told, why in (({"name": "x", "pieces": "[]"}, "pieces"), ({"name": "", "pieces": json.dumps([piece])}, "name")):
+    for told, why in (({"name": "x", "pieces": "[]"}, "Pieces"), ({"name": "", "pieces": json.dumps([piece])}, "Name")):
         assert why in json.loads(client.post("/canvases/paths/", told, **JSON).content)["message"]
     theirs = path_sets.keep_paths(stranger, "Theirs", [piece])
     assert client.post(f"/canvases/paths/{theirs.pk}/out/").status_code == 404
     monkeypatch.setattr(path_sets, "MOST_SETS", 0)
     answer = client.post("/canvases/paths/", {"name": "One more", "pieces": json.dumps([piece])}, **JSON)
-    assert "at most 0 are kept" in json.loads(answer.content)["message"]
+    assert "The shelf holds 0 saved paths" in json.loads(answer.content)["message"]
     assert PathSet.objects.count() == 1

@@ -47,16 +47,16 @@ def test_a_pens_strokes_are_kept_as_they_stand_for_and_painted_again_without_it(
 
 
 def test_the_page_keeps_it_and_takes_it_back_and_refuses_what_is_no_response(client, kit, stranger):
-    assert "used as it comes" in client.get("/pen/").content.decode()
+    assert "Raw pressure" in client.get("/pen/").content.decode()
     kept = client.post("/pen/keep/", {"response": json.dumps(RESPONSE)})
-    assert "calibrated" in kept.content.decode()
+    assert "Calibrated" in kept.content.decode()
     assert pen_of(kit.owner.pk).response == RESPONSE
     assert pen_of(stranger.pk).plain
     refused = client.post("/pen/keep/", {"response": "[[0, 1], [1, 0]]"})
     assert refused.status_code == 422
     assert "go up" in refused.content.decode()
     assert pen_of(kit.owner.pk).response == RESPONSE
-    assert "as it comes" in client.post("/pen/keep/", {"response": "[[0, 0], [1, 1]]"}).content.decode()
+    assert "Raw pressure" in client.post("/pen/keep/", {"response": "[[0, 0], [1, 1]]"}).content.decode()
     assert Pen.objects.count() == 1
 
 

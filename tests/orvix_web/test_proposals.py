@@ -54,7 +54,7 @@ def test_strokes_early_in_a_long_log_are_put_right_by_a_job_and_used_like_any_ch
     answer = client.post(f"/canvases/{canvas.pk}/rework/", {"told": json.dumps(told)})
     assert answer.status_code == 200
     job = Job.objects.get(kind="rework")
-    assert "2 strokes of Long put right" in answer.content.decode()
+    assert "Repaint 2 strokes of Long" in answer.content.decode()
     result = KINDS["rework"](job, UNWATCHED)
     waits = client.get(f"/canvases/{canvas.pk}/again.json").json()["waits"]
     assert (waits["state"], waits["words"], waits["fresh"]) == (result["state"], "2 strokes", True)

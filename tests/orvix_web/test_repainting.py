@@ -193,11 +193,11 @@ def test_a_row_that_was_undone_is_beside_nothing(painter, canvas):
 
 def test_what_cannot_be_painted_again_is_refused_with_the_rule(painter, canvas, deck):
     _, first, newer, other = deck
-    with pytest.raises(BadValue, match="nothing on this canvas"):
+    with pytest.raises(BadValue, match="No stroke on this canvas"):
         repainting.paint_again(canvas, {newer: first}, UNWATCHED)
     for before in ([], [str(other.latest.pk)], ["x"]):
         with pytest.raises(BadValue, match="newer version"):
             repainting.ask_to_paint_again(painter, canvas.pk, before)
     job = repainting.ask_to_paint_again(painter, canvas.pk, [str(first)])
     assert job.payload["versions"] == [[first, newer]]
-    assert job.title == "2 strokes of Deck painted again"
+    assert job.title == "Repaint 2 strokes of Deck"

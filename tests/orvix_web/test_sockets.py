@@ -229,13 +229,13 @@ def test_closing_stores_and_opening_finds_everything(live, kit, wavy):
 
 
 BAD = [
-    (begin_frame(1, {"brush": 10**9}), "brush=1000000000: there is no such brush of yours"),
-    (begin_frame(1, {"brush": 1, "mode": "wash"}), "mode='wash'"),
+    (begin_frame(1, {"brush": 10**9}), "This brush no longer exists"),
+    (begin_frame(1, {"brush": 1, "mode": "wash"}), "Mode cannot be wash"),
     (samples_frame(7, 0, np.ones((2, 7))), "out of order"),
     (end_frame(7, 3), "out of order"),
     (bytes([messages.DROP]) + struct.pack("<I", 7), "out of order"),
-    (bytes([messages.VIEW]) + struct.pack("<Biiii", 99, 0, 0, 9, 9), "level=99"),
-    (bytes([messages.VIEW]) + struct.pack("<Biiii", 0, 9000, 0, 9001, 9), "view="),
+    (bytes([messages.VIEW]) + struct.pack("<Biiii", 99, 0, 0, 9, 9), "Level cannot be 99"),
+    (bytes([messages.VIEW]) + struct.pack("<Biiii", 0, 9000, 0, 9001, 9), "View cannot be"),
     (bytes([messages.ASK]) + b"{}", "canvases do not"),
     (b"\x77", "known are 1 to 11"),
     (b"", "must be one binary frame"),
@@ -349,14 +349,14 @@ def test_benches_refuse_what_is_bad_or_not_ones_own(live, kit, stranger):
 
     theirs = create_tile(stranger, "Theirs")
     bad = [
-        ({"what": "nose"}, "known are"),
-        ({"what": "tile", "recipe": {"source": {"name": "noise"}, "size": [1, 1]}}, "size=1"),
-        ({"what": "tile", "recipe": kit.tile.latest.recipe, "level": -1}, "level=-1"),
-        ({"what": "grain", "tile_version": theirs.latest.pk}, "no such tile of yours"),
-        ({"what": "sheet", "definition": {"coats": []}}, "coats"),
-        ({"what": "sheet", "definition": kit.brush.latest.definition, "factor": 3}, "factor=3"),
-        ({"what": "canvas", "canvas": 10**9}, "no such canvas of yours"),
-        ({"what": "canvas-fits", "canvas": "x"}, "no such canvas of yours"),
+        ({"what": "nose"}, "Choose"),
+        ({"what": "tile", "recipe": {"source": {"name": "noise"}, "size": [1, 1]}}, "Size cannot be 1"),
+        ({"what": "tile", "recipe": kit.tile.latest.recipe, "level": -1}, "Level cannot be -1"),
+        ({"what": "grain", "tile_version": theirs.latest.pk}, "no longer exists"),
+        ({"what": "sheet", "definition": {"coats": []}}, "Coats"),
+        ({"what": "sheet", "definition": kit.brush.latest.definition, "factor": 3}, "Factor cannot be 3"),
+        ({"what": "canvas", "canvas": 10**9}, "no longer exists"),
+        ({"what": "canvas-fits", "canvas": "x"}, "no longer exists"),
     ]
     with page(live, "/live/bench/") as one:
         bench = Bench(one.socket)
@@ -426,7 +426,7 @@ def test_a_stroke_that_cannot_be_stored_is_never_acknowledged_and_the_canvas_goe
             broken.setattr(Journal, "commit", fail)
             one.paint(kit, wavy + np.array([0, 50, 60, 0, 0, 0, 0]), stroke=2)
             told = one.until("broken")
-        assert "could not be stored" in told["message"]
+        assert "could not be saved" in told["message"]
     with room(live, kit, "again") as again:
         again.look(640, 384)
         settled(again)
@@ -471,7 +471,7 @@ def test_nothing_behind_a_write_that_failed_is_written_and_the_canvas_opens_agai
         for n in (2, 3):
             one.paint(kit, wavy + np.array([0, 20 * n, 30, 0, 0, 0, 0]), stroke=n, layer=2)
         told = one.until("broken")
-        assert "could not be stored" in told["message"]
+        assert "could not be saved" in told["message"]
     assert failing.is_set()
     assert list(Operation.objects.filter(canvas=kit.canvas).values_list("number", flat=True)) == [1]
     with room(live, kit, "again") as again:

@@ -75,7 +75,7 @@ def test_layers_in_hand_and_what_is_selected_go_out_alone(painted):
     assert not np.array_equal(alone, painting.canvas.over(None).pixels())
     trimmed = read_picture(out(row, format="png16", what="layers", layers="2", trim="1"))
     assert trimmed.shape[0] < alone.shape[0]
-    with pytest.raises(OrvixError, match="select something first"):
+    with pytest.raises(OrvixError, match="Select an area first"):
         out(row, format="png", what="selection")
 
 

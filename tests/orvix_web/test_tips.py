@@ -92,9 +92,9 @@ def test_nobody_stamps_with_anothers_tile(client, painter, stranger, brush):
     definition["coats"][0]["tip"]["source"] = {"tile_version": theirs.pk}
     refused = client.post(f"/brushes/{brush.pk}/keep/", {"definition": json.dumps(definition)})
     assert refused.status_code == 422
-    assert "no such tile of yours" in refused.content.decode()
+    assert "no longer exists" in refused.content.decode()
     for source in ({"tile_version": True}, {"tile_version": "1"}, {"recipe": SPARK}):
         definition["coats"][0]["tip"]["source"] = source
-        with pytest.raises(BadValue, match="no such tile"):
+        with pytest.raises(BadValue, match="no longer exists"):
             load_definition(painter.pk, CoreBrush.parse(definition).as_dict())
     assert "Secret" not in client.get(f"/brushes/{brush.pk}/").content.decode()

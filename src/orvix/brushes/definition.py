@@ -111,7 +111,7 @@ class Brush:
         brush = self
         for name, value in values.items():
             if name not in IN_HAND:
-                raise UnknownName("value in hand", name, list(IN_HAND))
+                raise UnknownName("current value", name, list(IN_HAND))
             limits = next(one for one in COAT_VALUES if one.name == name)
             share = limits.check(value) / max(coat.values[name] for coat in brush.coats)
             low, high = limits.low or 0.0, limits.high or 1.0

@@ -18,34 +18,33 @@ CHANCES = ("no", "per stroke", "per stamp")
 RESAMPLED = ("smooth", "exact")
 VALUES = (
     Value(
-        "hold", "Hold", "choice", "canvas",
-        "Canvas: all strokes uncover one grain. Stroke: it starts anew with each stroke. Stamp: it "
-        "moves with each mark.",
+        "hold", "Fixed to", "choice", "canvas",
+        "Canvas: all strokes share one grain. Stroke: the grain starts fresh with each stroke. Stamp: it moves with "
+        "each mark.",
         choices=HOLDS,
     ),
     Value(
         "strength", "Strength", "number", 0.8,
-        "How much of the paint the black of the grain holds back.", low=0, high=1,
+        "How much paint the dark parts of the grain hold back.", low=0, high=1,
     ),
-    Value("least", "Least", "number", 0.0, "No lead makes the grain weaker than this.", low=0, high=1),
+    Value("least", "Minimum strength", "number", 0.0, "Leads never make the grain weaker than this.", low=0, high=1),
     Value(
-        "bite", "Bites by", "choice", "multiply",
-        "How the grain cuts the paint: multiply thins it, subtract takes it away, height lets a "
-        "harder hand reach deeper, "
-        "overlay hardens it, darken caps it, hard cut leaves all or nothing.", choices=BITES,
+        "bite", "Grain mode", "choice", "multiply",
+        "Multiply thins the paint, Subtract removes it, Height lets harder pressure reach deeper, Overlay adds "
+        "contrast, Darken limits it, Hard cut leaves all or nothing.", choices=BITES,
     ),
     Value(
-        "grows", "Grows with the brush", "number", 0.0,
-        "The share by which the grain grows with the size of a mark.", low=0, high=1
+        "grows", "Scale with size", "number", 0.0,
+        "How much the grain grows with the size of the mark.", low=0, high=1
     ),
-    Value("turn", "Turn", "number", 0.0, "How the grain is turned.", unit="°", low=-180, high=180),
-    Value("offset_x", "Moved across", "number", 0.0, "Moves the grain, in shares of its tile.", low=-1, high=1),
-    Value("offset_y", "Moved down", "number", 0.0, "Moves the grain, in shares of its tile.", low=-1, high=1),
+    Value("turn", "Rotation", "number", 0.0, "Rotates the grain clockwise.", unit="°", low=-180, high=180),
+    Value("offset_x", "Offset X", "number", 0.0, "Moves the grain, as a share of its tile.", low=-1, high=1),
+    Value("offset_y", "Offset Y", "number", 0.0, "Moves the grain, as a share of its tile.", low=-1, high=1),
     Value(
-        "offset_chance", "Moved by chance", "choice", "no",
-        "Chance moves the grain, anew for each stroke or mark.", choices=CHANCES
+        "offset_chance", "Random offset", "choice", "no",
+        "Moves the grain randomly for each stroke or stamp.", choices=CHANCES
     ),
-    Value("resampled", "Resampled", "choice", "smooth", "Smooth, or pixel by pixel of the grain.", choices=RESAMPLED),
+    Value("resampled", "Sampling", "choice", "smooth", "Smooth, or exact pixels of the grain.", choices=RESAMPLED),
 )  # fmt: skip
 SCALE_LIMITS = (0.01, 100.0)
 _PARTS = ("source", "scale", "tone", *(value.name for value in VALUES))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from orvix.brushes.definition import Brush, Coat
 
 _SPACINGS = {"spacing": "length", "spacing_px": "px", "overlap": "overlap", "clear_px": "clear"}
-_ROUND = "a round mark looks the same at every turn: lower its roundness, or take a tip of another shape"
+_ROUND = "No effect: a round mark looks the same at every rotation. Lower Roundness or choose another tip."
 PEN_DRIVERS = ("tilt", "bearing", "twist")
 
 
@@ -27,11 +27,11 @@ def _symmetric(coat: Coat) -> bool:
 def _of_mark(coat: Coat) -> dict[str, str]:
     values, told = coat.values, {}
     if coat.tip.name != "round":
-        told["values.hardness"] = "only a round tip is soft or hard; a picture has its own edges"
+        told["values.hardness"] = "No effect: only round tips use Hardness."
     if not _led(coat, "size"):
-        told |= dict.fromkeys(("values.smallest", "values.largest"), "nothing leads the size")
+        told |= dict.fromkeys(("values.smallest", "values.largest"), "No effect: no lead changes Size.")
     if not values["thin_start"] and not values["thin_end"]:
-        told["values.thin_to"] = "neither end is thinned"
+        told["values.thin_to"] = "No effect: no taper is set."
     return told
 
 
@@ -40,17 +40,17 @@ def _of_rhythm(coat: Coat) -> dict[str, str]:
     by = values["spaced_by"]
     if coat.tip.name == "lettering":
         names = ("spaced_by", "bends", *_SPACINGS)
-        return dict.fromkeys((f"values.{name}" for name in names), "lettering keeps the font's own distances")
-    told = {f"values.{name}": f"stamps are spaced by {by}" for name, used in _SPACINGS.items() if used != by}
+        return dict.fromkeys((f"values.{name}" for name in names), "No effect: text uses the spacing of its font.")
+    told = {f"values.{name}": f"No effect: Spaced by is set to {by}." for name, used in _SPACINGS.items() if used != by}
     if values["count"] < 1.5 and not _led(coat, "count"):
-        told["values.count_jitter"] = "each stamp lays one mark"
+        told["values.count_jitter"] = "No effect: Count is 1."
     return told
 
 
 def _of_way(coat: Coat) -> dict[str, str]:
     values, told = coat.values, {}
     if values["way_back"] != "dial":
-        told["values.dial"] = "the way back does not follow the dial"
+        told["values.dial"] = "No effect: Return strokes is not set to Dial."
     if _symmetric(coat):
         told |= dict.fromkeys((f"values.{name}" for name in ("follows", "turn", "flip_across", "flip_down")), _ROUND)
         if values["way_back"] != "as it comes":
@@ -61,22 +61,22 @@ def _of_way(coat: Coat) -> dict[str, str]:
 def _of_colour(coat: Coat) -> dict[str, str]:
     values, told = coat.values, {}
     if values["colour_from"] == "paint":
-        told["values.moved_by"] = "the paint colour is painted as it is"
+        told["values.moved_by"] = "No effect: Colour source is Paint."
     else:
-        told["values.second"] = "the colours are not those of the paint"
+        told["values.second"] = "No effect: Colour source is not Paint."
     if values["colour_from"] == "tip" and not coat.tip.sources and coat.ribbon is None:
-        told["values.colour_from"] = "this tip has no colours of its own"
+        told["values.colour_from"] = "No effect: this tip has no colours of its own."
     if values["colour_from"] == "tile" and coat.grain is None:
-        told["values.colour_from"] = "there is no grain whose tile could give its colours"
+        told["values.colour_from"] = "No effect: the coat has no grain to take colours from."
     return told
 
 
 def _of_ink(brush: Brush, coat: Coat) -> dict[str, str]:
     told: dict[str, str] = {}
     if not coat.values["wet_edge"]:
-        told["values.wet_px"] = "the edge is not wet"
+        told["values.wet_px"] = "No effect: Wet edge is 0."
     if coat is brush.coats[0]:
-        told["values.mix"] = "there is no coat below this one"
+        told["values.mix"] = "No effect: there is no coat below."
     return told
 
 
@@ -90,19 +90,19 @@ def _of_grain(coat: Coat) -> dict[str, str]:
         # Where the coat takes its tile's colours, how the grain lies still shows.
         if coat.values["colour_from"] != "tile" or coat.ribbon is not None:
             names += ("scale", "turn", "offset_x", "offset_y", "hold", "grows", "resampled", "offset_chance")
-        told |= dict.fromkeys((f"grain.{name}" for name in names), "the strength of the grain is 0")
+        told |= dict.fromkeys((f"grain.{name}" for name in names), "No effect: grain Strength is 0.")
     if not _led(coat, "grain_strength"):
-        told["grain.least"] = "nothing leads the strength of the grain"
+        told["grain.least"] = "No effect: no lead changes grain Strength."
     if not _led(coat, "size") and use.values["grows"]:
-        told["grain.grows"] = "nothing leads the size"
+        told["grain.grows"] = "No effect: no lead changes Size."
     return told
 
 
 def _beside_a_ribbon(coat: Coat) -> dict[str, str]:
     names = [f"values.{name}" for name in coat.values if name in _OF_STAMPS]
-    told = dict.fromkeys(names, "a ribbon is one band, without stamps")
+    told = dict.fromkeys(names, "No effect: a ribbon has no stamps.")
     if coat.grain is not None:
-        told |= dict.fromkeys(("grain.grows", "grain.offset_chance"), "the grain of a ribbon lies still")
+        told |= dict.fromkeys(("grain.grows", "grain.offset_chance"), "No effect: the grain of a ribbon is fixed.")
     return told
 
 

@@ -42,18 +42,25 @@ class Driver:
 
 
 DRIVERS: tuple[Driver, ...] = (
-    Driver("pressure", "pressure", "How hard the pen presses.", ends=("light", "hard")),
-    Driver("tilt", "tilt", "How far the pen leans from upright.", ends=("upright", "flat")),
-    Driver("bearing", "bearing", "The compass direction the pen leans to.", ends=("0°", "360°")),
-    Driver("twist", "twist", "How the pen is turned about itself.", ends=("0°", "360°")),
-    Driver("speed", "speed", "How fast the hand goes.", "px a second", 1500.0, ("slow", "fast")),
-    Driver("heading", "heading", "The way the stroke goes.", ends=("right", "round")),
-    Driver("first_heading", "first heading", "The way the stroke began to go.", ends=("right", "round")),
-    Driver("distance", "distance", "How far the stroke has gone.", "px", 400.0, ("start", "far")),
-    Driver("stamp_count", "stamp count", "How many stamps the stroke has laid.", "stamps", 8.0, ("first", "last")),
-    Driver("time", "time", "How long the stroke has lasted.", "ms", 1000.0, ("start", "late")),
-    Driver("chance_stamp", "chance per stamp", "Chance, anew for each mark: jitter.", ends=("least", "most")),
-    Driver("chance_stroke", "chance per stroke", "Chance, anew for each stroke.", ends=("least", "most")),
+    Driver("pressure", "Pressure", "Pen pressure.", ends=("light", "hard")),
+    Driver("tilt", "Tilt", "How far the pen leans.", ends=("upright", "flat")),
+    Driver("bearing", "Bearing", "The direction the pen leans towards.", ends=("0°", "360°")),
+    Driver("twist", "Twist", "How far the pen is twisted around its own axis.", ends=("0°", "360°")),
+    Driver("speed", "Speed", "How fast the stroke moves.", "px/s", 1500.0, ("slow", "fast")),
+    Driver("heading", "Heading", "The direction the stroke moves in.", ends=("right", "round")),
+    Driver("first_heading", "First heading", "The direction the stroke started in.", ends=("right", "round")),
+    Driver("distance", "Distance", "Distance from the start of the stroke.", "px", 400.0, ("start", "far")),
+    Driver(
+        "stamp_count",
+        "Stamp count",
+        "Number of stamps since the start of the stroke.",
+        "stamps",
+        8.0,
+        ("first", "last"),
+    ),
+    Driver("time", "Time", "Time since the start of the stroke.", "ms", 1000.0, ("start", "late")),
+    Driver("chance_stamp", "Random per stamp", "A new random value for each stamp (jitter).", ends=("least", "most")),
+    Driver("chance_stroke", "Random per stroke", "A new random value for each stroke.", ends=("least", "most")),
 )
 DRIVER_NAMES = tuple(one.name for one in DRIVERS)
 _DEFAULT_RESPONSE = [[0.0, 0.0], [1.0, 1.0]]
@@ -61,13 +68,13 @@ _DEFAULT_RESPONSE = [[0.0, 0.0], [1.0, 1.0]]
 LEAD_VALUES = (
     Value(
         "response", "Response", "points", _DEFAULT_RESPONSE,
-        "2 to 8 points, each the driver and what comes out, in shares.", low=0, high=1, least=2, most=8, each=2,
+        "2 to 8 points. Each pairs an input with an output, 0 to 1.", low=0, high=1, least=2, most=8, each=2,
     ),
-    Value("does", "Does", "choice", "multiplies", "What the lead does to the value.", choices=DOES),
-    Value("low", "From", "number", 0.0, "What comes out at the bottom of the response.", low=-4096, high=4096),
-    Value("high", "To", "number", 1.0, "What comes out at the top of the response.", low=-4096, high=4096),
-    Value("over", "Over", "number", 1.0, "The span the driver runs over.", low=0.1, high=1_000_000),
-    Value("loops", "Loops", "switch", False, "The driver begins again after its span, else it stays at the end."),
+    Value("does", "Mode", "choice", "multiplies", "Multiplies, adds to or replaces the value.", choices=DOES),
+    Value("low", "From", "number", 0.0, "Output at the bottom of the curve.", low=-4096, high=4096),
+    Value("high", "To", "number", 1.0, "Output at the top of the curve.", low=-4096, high=4096),
+    Value("over", "Over", "number", 1.0, "How much of the input the curve covers.", low=0.1, high=1_000_000),
+    Value("loops", "Loops", "switch", False, "Repeats the curve after its span. Off holds the end value."),
 )  # fmt: skip
 
 

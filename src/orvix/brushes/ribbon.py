@@ -15,29 +15,28 @@ FILLED = ("as it is", "filled")
 PLACES = ("start", "end", "corner")
 VALUES = (
     Value(
-        "laid", "Along the stroke", "choice", "repeated",
-        "Repeated: the tile follows itself. Stretched: one tile lies from the start to the end.", choices=LAID,
+        "laid", "Layout", "choice", "repeated",
+        "Repeated: tiles follow each other. Stretched: one tile covers the whole stroke.", choices=LAID,
     ),
     Value(
-        "length", "Length of a repeat", "number", 1.0,
-        "Longer or shorter than the tile's own proportions.", low=0.1, high=10
+        "length", "Repeat length", "number", 1.0,
+        "Stretches or squeezes each repeat.", low=0.1, high=10
     ),
     Value(
-        "bends", "In corners", "choice", "rounded",
-        "How the band goes round a corner: to a point, round, or cut off.", choices=BENDS,
+        "bends", "Corners", "choice", "rounded",
+        "How the band turns a corner: mitred to a point, rounded, or cut.", choices=BENDS,
     ),
     Value(
-        "alpha", "Empty parts", "choice", "as it is",
-        "As it is: where the tile is empty the band is. Filled: the band covers with the paint "
-        "colour under it.", choices=FILLED,
+        "alpha", "Transparent parts", "choice", "as it is",
+        "Transparent: gaps in the tile stay open. Filled: the paint colour fills them.", choices=FILLED,
     ),
     Value(
         "whole", "Whole repeats", "switch", False,
-        "On a closed outline the repeat is squeezed a little, so that a whole number of them fits.",
+        "On a closed outline, adjusts the repeat so that a whole number fits.",
     ),
     Value(
-        "most_twist", "Most twist", "number", 60.0,
-        "The band bends no faster than this over its own width; a tighter bend becomes a corner.",
+        "most_twist", "Maximum bend", "number", 60.0,
+        "The band bends no more than this over its own width. Tighter bends become corners.",
         unit="°", low=5, high=180,
     ),
 )  # fmt: skip

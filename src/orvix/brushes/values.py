@@ -12,7 +12,7 @@ from orvix.registry import Value
 
 LEAST_STEP_PX = 0.05
 LEAST_STEP = 0.005
-"""However small the spacing: no stamp follows another by less than this many px, or lengths of the stamp."""
+"""However small the spacing: no stamp follows another by less than this many px, or stamp lengths."""
 MOST_STAMPS = 200_000
 """A stroke that asks for more is refused."""
 
@@ -31,129 +31,128 @@ USES = ("paint", "erase", "smear", "soften")
 MARK = (
     Value("size", "Size", "number", 48.0, "The longer side of one mark.", unit="px", low=0.5, high=2048),
     Value(
-        "smallest", "Smallest", "number", 1.0,
-        "No lead and no chance makes a mark smaller than this.", unit="px", low=0.5, high=2048,
+        "smallest", "Minimum size", "number", 1.0,
+        "Leads and jitter never make a mark smaller than this.", unit="px", low=0.5, high=2048,
     ),
     Value(
-        "largest", "Largest", "number", 512.0,
-        "No lead and no chance makes a mark larger than this.", unit="px", low=0.5, high=2048,
+        "largest", "Maximum size", "number", 512.0,
+        "Leads and jitter never make a mark larger than this.", unit="px", low=0.5, high=2048,
     ),
-    Value("roundness", "Roundness", "number", 1.0, "Lower: the mark is squeezed flat.", low=0.05, high=1),
+    Value("roundness", "Roundness", "number", 1.0, "Lower values flatten the mark.", low=0.05, high=1),
     Value(
         "hardness", "Hardness", "number", 0.8,
-        "How far from the middle a round mark stays full before it fades to its edge.", low=0, high=1,
+        "How far from its centre a round mark stays solid before it fades.", low=0, high=1,
     ),
     Value(
-        "thin_start", "Thins at start", "number", 0.0,
-        "Over this way the marks grow from a thin start, with a mouse too.", unit="px", low=0, high=2000,
+        "thin_start", "Taper at start", "number", 0.0,
+        "Distance over which the stroke grows from a thin start. Works with a mouse too.", unit="px", low=0, high=2000,
     ),
     Value(
-        "thin_end", "Thins at end", "number", 0.0,
-        "Over this way the marks shrink to a thin end. The end is painted when the hand has gone on, or lifts.",
+        "thin_end", "Taper at end", "number", 0.0,
+        "Distance over which the stroke shrinks to a thin end. The end appears as you move on or lift the pen.",
         unit="px", low=0, high=2000,
     ),
-    Value("thin_to", "Thinnest", "number", 0.0, "The size at a thin end, as a share of the size.", low=0, high=1),
+    Value("thin_to", "Taper size", "number", 0.0, "Size at the thin end, as a share of Size.", low=0, high=1),
 )  # fmt: skip
 OFTEN = (
     Value(
         "spaced_by", "Spaced by", "choice", "length",
-        "Length: lengths of the stamp along the way. Px: always as far. Touch: neighbours just meet, at every size and "
-        "turn. Overlap: they lie over one another by a share. Clear: they stay apart.", choices=SPACED_BY,
+        "Length: in stamp lengths. Pixels: a fixed distance. Touch: neighbours just meet at any size. "
+        "Overlap: neighbours overlap by a share. Gap: neighbours stay apart.", choices=SPACED_BY,
     ),
     Value(
         "spacing", "Spacing", "number", 0.08,
-        "How far one stamp lies from the next, in lengths of the stamp along the way.",
-        unit="lengths of the stamp", low=LEAST_STEP, high=20,
+        "Distance from one stamp to the next, in stamp lengths.",
+        unit="stamp lengths", low=LEAST_STEP, high=20,
     ),
     Value(
         "spacing_px", "Spacing", "number", 12.0,
-        "How far one stamp lies from the next.", unit="px", low=0.25, high=4096
+        "Distance from one stamp to the next.", unit="px", low=0.25, high=4096
     ),
     Value(
-        "overlap", "Overlap by", "number", 0.1,
-        "The share by which neighbours lie over one another.", low=0, high=0.95
+        "overlap", "Overlap", "number", 0.1,
+        "How much neighbouring stamps overlap.", low=0, high=0.95
     ),
-    Value("clear_px", "Clear by", "number", 2.0, "The gap between neighbours.", unit="px", low=0, high=500),
+    Value("clear_px", "Gap", "number", 2.0, "Gap between neighbouring stamps.", unit="px", low=0, high=500),
     Value(
         "scatter_along", "Scatter along", "number", 0.0,
-        "Chance moves each mark forward or back along the path.", unit="lengths of the stamp", low=0, high=10,
+        "Moves each mark randomly forward or back along the stroke.", unit="stamp lengths", low=0, high=10,
     ),
     Value(
         "scatter_across", "Scatter across", "number", 0.0,
-        "Chance moves each mark to either side of the path.", unit="lengths of the stamp", low=0, high=10,
+        "Moves each mark randomly to either side of the stroke.", unit="stamp lengths", low=0, high=10,
     ),
-    Value("count", "Count", "number", 1.0, "How many marks each stamp lays.", unit="marks", low=1, high=16),
+    Value("count", "Count", "number", 1.0, "Number of marks in each stamp.", unit="marks", low=1, high=16),
     Value(
         "count_jitter", "Count jitter", "number", 0.0,
-        "Chance takes away up to this share of the marks.", low=0, high=1
+        "Randomly leaves out up to this share of the marks.", low=0, high=1
     ),
     Value(
-        "bends", "In bends", "choice", "path",
-        "Path: stamps keep their distance along the path. Clear: in a bend the next stamp waits "
-        "until it overlaps the one "
-        "before it no more than on a straight run.", choices=BENDS,
+        "bends", "At bends", "choice", "path",
+        "Even: stamps keep their distance along the stroke. No overlap: at a bend the next stamp waits until it "
+        "overlaps no more than on a straight line.", choices=BENDS,
     ),
     Value(
-        "held", "Held still", "number", 0.0,
-        "A pen held still goes on laying this many stamps a second.", unit="/s", low=0, high=60,
+        "held", "Hold rate", "number", 0.0,
+        "Stamps per second while you hold the pen still.", unit="/s", low=0, high=60,
     ),
     Value(
-        "row_start", "Row starts", "choice", "free",
-        "Free: where the pen goes down. In step: opposite a stamp of the row beside it. Between: opposite a gap of it.",
+        "row_start", "Row start", "choice", "free",
+        "Free: where the pen goes down. Aligned: level with a stamp in the row beside it. Between: level with a "
+        "gap in that row.",
         choices=ROW_STARTS,
     ),
 )  # fmt: skip
 WAY = (
     Value(
-        "follows", "Turn follows", "choice", "nothing",
-        "What turns the marks: the way the stroke goes, how it began, or how the pen leans or turns.", choices=FOLLOWS,
+        "follows", "Rotation follows", "choice", "nothing",
+        "What rotates the marks: the stroke direction, its first direction, or the pen's bearing, twist or tilt.",
+        choices=FOLLOWS,
     ),
-    Value("turn", "Turn", "number", 0.0, "A turn added for all marks, clockwise.", unit="°", low=-180, high=180),
+    Value("turn", "Rotation", "number", 0.0, "Rotates all marks clockwise.", unit="°", low=-180, high=180),
     Value(
-        "way_back", "On the way back", "choice", "as it comes",
-        "What a stroke that goes left does: nothing else, turned by half, mirrored across the path, "
-        "or as the dial says.",
+        "way_back", "Return strokes", "choice", "as it comes",
+        "What marks do when the stroke moves left: stay, rotate by 180°, flip across the stroke, or follow the dial.",
         choices=WAYS_BACK,
     ),
     Value(
         "dial", "Dial", "points", [[0.0, 0.0], [180.0, 180.0]],
-        "A heading and the turn added there, in degrees clockwise from the right; between two, the turn goes the short "
-        "way from one to the other.", low=-360, high=360, least=1, most=12, each=2,
+        "Rotation added at each heading, in degrees clockwise from right. Values between headings are blended.",
+        low=-360, high=360, least=1, most=12, each=2,
     ),
-    Value("flip_across", "Flip across", "choice", "no", "Mirrors marks left to right.", choices=FLIPS),
-    Value("flip_down", "Flip down", "choice", "no", "Mirrors marks top to bottom.", choices=FLIPS),
+    Value("flip_across", "Flip horizontal", "choice", "no", "Flips marks left to right.", choices=FLIPS),
+    Value("flip_down", "Flip vertical", "choice", "no", "Flips marks top to bottom.", choices=FLIPS),
 )  # fmt: skip
 COLOUR = (
     Value(
-        "colour_from", "Colours from", "choice", "paint",
-        "Paint: the paint colour. Tip: the picture's own colours. Tile: those of the tile that the grain is read from.",
+        "colour_from", "Colour source", "choice", "paint",
+        "Paint: the paint colour. Tip: the tip's own colours. Tile: the colours of the grain's tile.",
         choices=COLOURS_FROM,
     ),
     Value(
-        "moved_by", "Paint colour moves", "choice", "nothing",
-        "What the paint colour does to a tip's or tile's own colours: nothing, turns all their hues, "
-        "or sets their light "
-        "and dark between black, itself and white.", choices=MOVED_BY,
+        "moved_by", "Paint tint", "choice", "nothing",
+        "How the paint colour changes the tip's or tile's colours: not at all, shifts every hue, or recolours their "
+        "light and dark.", choices=MOVED_BY,
     ),
-    Value("hue", "Hue", "number", 0.0, "Turns the hue of every mark.", unit="°", low=-180, high=180),
-    Value("saturation", "Saturation", "number", 0.0, "Higher: stronger colour. Lower: greyer.", low=-1, high=1),
-    Value("brightness", "Brightness", "number", 0.0, "Higher: towards white. Lower: towards black.", low=-1, high=1),
-    Value("second", "Second colour", "number", 0.0, "The share of the second colour in the paint.", low=0, high=1),
+    Value("hue", "Hue", "number", 0.0, "Shifts the hue of every mark.", unit="°", low=-180, high=180),
+    Value("saturation", "Saturation", "number", 0.0, "Higher is stronger, lower is greyer.", low=-1, high=1),
+    Value("brightness", "Brightness", "number", 0.0, "Higher is lighter, lower is darker.", low=-1, high=1),
+    Value("second", "Second colour", "number", 0.0, "Share of the second colour in the paint.", low=0, high=1),
 )  # fmt: skip
 INK = (
-    Value("flow", "Flow", "number", 0.6, "How much paint each mark lays.", low=0, high=1),
-    Value("opacity", "Opacity", "number", 1.0, "The most that one stroke can cover.", low=0, high=1),
-    Value("strength", "Coat strength", "number", 1.0, "How strongly this coat shows among the others.", low=0, high=1),
+    Value("flow", "Flow", "number", 0.6, "Paint applied by each mark.", low=0, high=1),
+    Value("opacity", "Opacity", "number", 1.0, "The most paint one stroke can apply.", low=0, high=1),
+    Value("strength", "Coat strength", "number", 1.0, "Strength of this coat among the others.", low=0, high=1),
     Value(
         "builds", "Within a stroke", "choice", "adds up",
-        "Adds up: marks laid over one another cover more, up to the opacity. Stays level: they do not.", choices=BUILDS,
+        "Build up: overlapping marks add paint, up to Opacity. Level: they do not.", choices=BUILDS,
     ),
     Value(
         "wet_edge", "Wet edge", "number", 0.0,
-        "Paint gathers at the rim of a stroke and leaves its middle.", low=0, high=1
+        "Gathers paint at the edge of the stroke and thins its middle.", low=0, high=1
     ),
-    Value("wet_px", "Edge width", "number", 6.0, "How wide the rim of a wet edge is.", unit="px", low=1, high=48),
-    Value("mix", "Mixes", "choice", "normal", "How this coat lies over the coats below it.", choices=MIXES),
+    Value("wet_px", "Edge width", "number", 6.0, "Width of the wet edge.", unit="px", low=1, high=48),
+    Value("mix", "Blend mode", "choice", "normal", "How this coat blends with the coats below.", choices=MIXES),
 )  # fmt: skip
 
 GROUPS: dict[str, tuple[Value, ...]] = {"mark": MARK, "often": OFTEN, "way": WAY, "colour": COLOUR, "ink": INK}
@@ -161,21 +160,21 @@ GROUPS: dict[str, tuple[Value, ...]] = {"mark": MARK, "often": OFTEN, "way": WAY
 COAT_VALUES = tuple(value for group in GROUPS.values() for value in group)
 
 BRUSH_VALUES = (
-    Value("use", "Use", "choice", "paint", "What the brush does when it is picked up.", choices=USES),
-    Value("blend", "Blend", "choice", "normal", "How a stroke lies over what is painted already.", choices=MIXES),
+    Value("use", "Mode", "choice", "paint", "Selecting this brush switches to this mode.", choices=USES),
+    Value("blend", "Stroke blend", "choice", "normal", "How a stroke blends with the paint below.", choices=MIXES),
     Value(
         "smear_strength", "Smear strength", "number", 1.0,
-        "How much of the carried colour a smear lays.", low=0, high=1
+        "How much carried colour a smear leaves.", low=0, high=1
     ),
     Value(
         "smear_reach", "Smear reach", "number", 0.6,
-        "How far a smear carries a colour on, in lengths of the stamp.", unit="lengths of the stamp", low=0, high=20,
+        "How far a smear carries colour, in stamp lengths.", unit="stamp lengths", low=0, high=20,
     ),
-    Value("soften_px", "Soften by", "number", 4.0, "How far softening blurs.", unit="px", low=0.5, high=32),
-    Value("keeps_size", "Keeps its size", "switch", True, "Picked up, the brush brings its own size."),
-    Value("keeps_colour", "Keeps its colour", "switch", False, "Picked up, the brush brings its own paint colours."),
-    Value("colour", "Paint colour", "colour", "#1c1e21", "The paint colour that the brush brings if it keeps one."),
-    Value("second_colour", "Second colour", "colour", "#d9793f", "The second paint colour that the brush brings."),
+    Value("soften_px", "Soften radius", "number", 4.0, "Blur radius of Soften.", unit="px", low=0.5, high=32),
+    Value("keeps_size", "Own size", "switch", True, "Selecting the brush also sets the size saved with it."),
+    Value("keeps_colour", "Own colours", "switch", False, "Selecting the brush also sets the colours saved with it."),
+    Value("colour", "Paint colour", "colour", "#1c1e21", "The saved paint colour."),
+    Value("second_colour", "Second colour", "colour", "#d9793f", "The saved second colour."),
 )  # fmt: skip
 
 
@@ -195,23 +194,23 @@ def _led(name: str, title: str, low: float, high: float, step: float) -> Led:
 
 
 LED: tuple[Led, ...] = (
-    _led("size", "size", 0.5, 2048, 64),
-    _led("roundness", "roundness", 0.05, 1, 1),
-    _led("turn", "turn", -3600, 3600, 180),
-    _led("spacing", "spacing", 0, 20, 1),
-    _led("scatter_along", "scatter along", 0, 10, 1),
-    _led("scatter_across", "scatter across", 0, 10, 1),
-    _led("count", "count", 0, 16, 4),
-    _led("flow", "flow", 0, 1, 1),
-    _led("opacity", "opacity", 0, 1, 1),
-    _led("hardness", "hardness", 0, 1, 1),
-    _led("grain_strength", "grain strength", 0, 1, 1),
-    _led("grain_scale", "grain scale", 0.05, 20, 1),
-    _led("hue", "hue", -3600, 3600, 180),
-    _led("saturation", "saturation", -1, 1, 1),
-    _led("brightness", "brightness", -1, 1, 1),
-    _led("second", "second colour", 0, 1, 1),
-    _led("strength", "coat strength", 0, 1, 1),
+    _led("size", "Size", 0.5, 2048, 64),
+    _led("roundness", "Roundness", 0.05, 1, 1),
+    _led("turn", "Rotation", -3600, 3600, 180),
+    _led("spacing", "Spacing", 0, 20, 1),
+    _led("scatter_along", "Scatter along", 0, 10, 1),
+    _led("scatter_across", "Scatter across", 0, 10, 1),
+    _led("count", "Count", 0, 16, 4),
+    _led("flow", "Flow", 0, 1, 1),
+    _led("opacity", "Opacity", 0, 1, 1),
+    _led("hardness", "Hardness", 0, 1, 1),
+    _led("grain_strength", "Grain strength", 0, 1, 1),
+    _led("grain_scale", "Grain scale", 0.05, 20, 1),
+    _led("hue", "Hue", -3600, 3600, 180),
+    _led("saturation", "Saturation", -1, 1, 1),
+    _led("brightness", "Brightness", -1, 1, 1),
+    _led("second", "Second colour", 0, 1, 1),
+    _led("strength", "Coat strength", 0, 1, 1),
 )
 """What the hand and chance can lead, in the order of the grid. Spacing and grain scale are led as shares of their
 value."""

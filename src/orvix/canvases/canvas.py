@@ -25,9 +25,9 @@ MOST_LEVEL = 8
 Rgba8 = NDArray[np.uint8]
 
 CANVAS_VALUES = (
-    Value("width", "Width", "whole", 1536, "How wide the canvas is.", unit="px", low=16, high=MOST_SIDE),
-    Value("height", "Height", "whole", 1024, "How high the canvas is.", unit="px", low=16, high=MOST_SIDE),
-    Value("ppi", "Resolution", "number", 300.0, "How many px print on one inch.", unit="ppi", low=10, high=4800),
+    Value("width", "Width", "whole", 1536, "Width of the canvas.", unit="px", low=16, high=MOST_SIDE),
+    Value("height", "Height", "whole", 1024, "Height of the canvas.", unit="px", low=16, high=MOST_SIDE),
+    Value("ppi", "Resolution", "number", 300.0, "Pixels per inch in print.", unit="ppi", low=10, high=4800),
 )
 
 
@@ -106,14 +106,14 @@ class Canvas:
         one = self.layer_of(layer)
         self.refuse_locked(one)
         if layer == one.id and one.kind != "paint":
-            raise BadValue("layer", one.name, f"is a {one.kind}: paint lies on paint layers and on masks")
+            raise BadValue("layer", one.name, f"is a {one.kind} layer. Choose a paint layer or a mask.")
         return one
 
     def refuse_locked(self, layer: Layer) -> None:
         """Raise BadValue where a layer, or a group around it, is locked."""
         closed = locked(self.stack, layer)
         if closed is not None:
-            raise BadValue("layer", layer.name, f"is locked, by the lock of {closed.name}: unlock it first")
+            raise BadValue("layer", layer.name, f"is locked through {closed.name}. Unlock {closed.name} first.")
 
     def put(self, at: At, block: Block | None) -> Block | None:
         """Put a block on a layer (None empties the place); returns what was there before."""
@@ -204,7 +204,7 @@ class Canvas:
         box = clip(box, self.spec.box)
         left, top, right, bottom = box
         if right <= left or bottom <= top or left % (1 << level) or top % (1 << level):
-            raise BadValue("box", box, f"must lie on the canvas and start at a multiple of {1 << level} px")
+            raise BadValue("box", box, f"must be on the canvas and start at a multiple of {1 << level} px")
         if level and (right - left) * (bottom - top) > 4 * BLOCK * BLOCK:
             return self._view_by_block(box, level, swift)
         return reduced(self._flat(box, swift), level)

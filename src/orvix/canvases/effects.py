@@ -145,31 +145,47 @@ def _soft(plane: Plane, size: float) -> Plane:
     )
 
 
-_COLOUR = Value("colour", "Colour", "colour", "#1c1e21", "Its colour.")
-_STRENGTH = Value("strength", "Strength", "number", 1.0, "How strongly it shows.", low=0, high=1)
+_COLOUR = Value("colour", "Colour", "colour", "#1c1e21", "Colour of the effect.")
+_STRENGTH = Value("strength", "Strength", "number", 1.0, "Strength of the effect.", low=0, high=1)
 OUTLINE = (
-    Value("width", "Width", "number", 6.0, "How wide the line is.", unit="px", low=0.5, high=MOST_PX),
-    Value("place", "Place", "choice", "outside", "Where it lies.", choices=("outside", "middle", "inside")),
+    Value("width", "Width", "number", 6.0, "Width of the line.", unit="px", low=0.5, high=MOST_PX),
+    Value(
+        "place",
+        "Position",
+        "choice",
+        "outside",
+        "Outside, on or inside the edge.",
+        choices=("outside", "middle", "inside"),
+    ),
     _COLOUR,
     _STRENGTH,
 )
 GLOW = (
-    Value("size", "Size", "number", 24.0, "How far it reaches.", unit="px", low=1, high=MOST_PX),
-    Value("place", "Place", "choice", "outside", "Round the edge, or from it inwards.", choices=("outside", "inside")),
-    Value("colour", "Colour", "colour", "#f5d07a", "Its colour."),
+    Value("size", "Size", "number", 24.0, "How far the effect reaches.", unit="px", low=1, high=MOST_PX),
+    Value("place", "Position", "choice", "outside", "Outside or inside the edge.", choices=("outside", "inside")),
+    Value("colour", "Colour", "colour", "#f5d07a", "Colour of the effect."),
     _STRENGTH,
 )
 SHADE = (
-    Value("right", "Right", "number", 8.0, "How far it lies to the right.", unit="px", low=-MOST_PX, high=MOST_PX),
-    Value("down", "Down", "number", 10.0, "How far it lies below.", unit="px", low=-MOST_PX, high=MOST_PX),
-    Value("size", "Softness", "number", 16.0, "How soft it is.", unit="px", low=0.5, high=MOST_PX),
+    Value("right", "Offset X", "number", 8.0, "Moves the shadow to the right.", unit="px", low=-MOST_PX, high=MOST_PX),
+    Value("down", "Offset Y", "number", 10.0, "Moves the shadow down.", unit="px", low=-MOST_PX, high=MOST_PX),
+    Value("size", "Softness", "number", 16.0, "Blurs the shadow.", unit="px", low=0.5, high=MOST_PX),
     _COLOUR,
-    Value("strength", "Strength", "number", 0.5, "How strongly it shows.", low=0, high=1),
+    Value("strength", "Strength", "number", 0.5, "Strength of the effect.", low=0, high=1),
 )
 RELIEF = (
-    Value("size", "Size", "number", 10.0, "How far in from the edge it rises.", unit="px", low=1, high=MOST_PX),
-    Value("from", "Light from", "number", 315.0, "Clockwise from above.", unit="°", low=0, high=360),
-    Value("strength", "Strength", "number", 0.6, "How strongly it shows.", low=0, high=1),
+    Value("size", "Size", "number", 10.0, "Width of the raised edge.", unit="px", low=1, high=MOST_PX),
+    Value(
+        "from",
+        "Light from",
+        "number",
+        315.0,
+        "Direction of the light, clockwise from the top.",
+        unit="°",
+        low=0,
+        high=360,
+    ),
+    Value("strength", "Strength", "number", 0.6, "Strength of the effect.", low=0, high=1),
 )
 
 
@@ -226,20 +242,24 @@ def _blur_reach(values: Mapping[str, Any]) -> float:
 EFFECTS.add(
     "outline",
     EffectKind(
-        "outline", "Outline", "A line along the edge.", OUTLINE, lambda values: values["width"] + 2,
+        "outline", "Outline", "Adds a line along the edge of the paint.", OUTLINE, lambda values: values["width"] + 2,
         _outline_part(False), _outline_part(True),
     ),
 )  # fmt: skip
 EFFECTS.add(
-    "glow", EffectKind("glow", "Glow", "Light round the edge.", GLOW, _blur_reach, _glow_part(False), _glow_part(True))
+    "glow",
+    EffectKind("glow", "Glow", "Adds a glow along the edge.", GLOW, _blur_reach, _glow_part(False), _glow_part(True)),
 )
 EFFECTS.add(
     "shade",
     EffectKind(
-        "shade", "Soft shade", "A soft shade that it throws.", SHADE,
+        "shade", "Shadow", "Adds a soft shadow.", SHADE,
         lambda values: _blur_reach(values) + max(abs(values["right"]), abs(values["down"])), _shade, _nothing,
     ),
 )  # fmt: skip
 EFFECTS.add(
-    "relief", EffectKind("relief", "Relief", "Lit as if it were raised.", RELIEF, _blur_reach, _nothing, _relief)
+    "relief",
+    EffectKind(
+        "relief", "Relief", "Shades the edge as if the paint were raised.", RELIEF, _blur_reach, _nothing, _relief
+    ),
 )

@@ -152,7 +152,7 @@ def check_stack(stack: Stack) -> Stack:
                 raise BadValue("parent", above.parent, "must be the number of a group of this canvas, or 0")
             above, deep = group, deep + 1
             if deep > MOST_DEEP or group.id == one.id:
-                rule = f"groups lie in groups at most {MOST_DEEP} deep, and never in themselves"
+                rule = f"groups nest at most {MOST_DEEP} deep, and never inside themselves"
                 raise BadValue("parent", one.parent, rule)
     return stack
 

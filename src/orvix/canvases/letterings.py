@@ -18,14 +18,16 @@ ALIGNED = ("start", "middle", "end")
 MOST_LETTERS, MOST_LINES = 2000, 80
 FARTHEST = 65_536.0
 VALUES = (
-    Value("text", "Text", "text", "Skerry", "What it says, in any script; emoji too.", high=MOST_LETTERS),
-    Value("font", "Font", "choice", "plain", "The font it is set in.", choices=FONT_NAMES),
-    Value("size", "Size", "number", 96.0, "The em of its font.", unit="px", low=1, high=8192),
-    Value("tracking", "Tracking", "number", 0.0, "More or less between letters.", unit="ems", low=-0.5, high=4),
-    Value("leading", "Leading", "number", 1.25, "From one line to the next.", unit="ems", low=0.2, high=8),
-    Value("turn", "Turn", "number", 0.0, "Clockwise.", unit="°", low=-3600, high=3600),
-    Value("across", "Across", "number", 1.0, "Wider or narrower; below 0 turned over.", unit="times", low=-64, high=64),
-    Value("skew", "Skew", "number", 0.0, "Leaned right at the top.", unit="°", low=-85, high=85),
+    Value("text", "Text", "text", "Skerry", "The text, in any script, emoji included.", high=MOST_LETTERS),
+    Value("font", "Font", "choice", "plain", "Font of the text.", choices=FONT_NAMES),
+    Value("size", "Size", "number", 96.0, "Font size.", unit="px", low=1, high=8192),
+    Value("tracking", "Tracking", "number", 0.0, "Space between letters.", unit="ems", low=-0.5, high=4),
+    Value(
+        "leading", "Line spacing", "number", 1.25, "Distance from one line to the next.", unit="ems", low=0.2, high=8
+    ),
+    Value("turn", "Rotation", "number", 0.0, "Clockwise.", unit="°", low=-3600, high=3600),
+    Value("across", "Across", "number", 1.0, "Width of the text. Below 0 flips it.", unit="times", low=-64, high=64),
+    Value("skew", "Skew", "number", 0.0, "Slants the text to the right.", unit="°", low=-85, high=85),
 )
 Matrix = NDArray[np.float64]
 
@@ -63,21 +65,21 @@ class Lettering:
         known = {value.name: value for value in VALUES}
         for name in told:
             if name not in known and name not in ("x", "y", "own", "aligned", "colour"):
-                raise UnknownName("value of a lettering", name, sorted(known))
+                raise UnknownName("value of a text layer", name, sorted(known))
         values = {name: value.check(told.get(name, value.default)) for name, value in known.items()}
         if not values["text"].strip() or values["text"].count("\n") >= MOST_LINES:
             raise BadValue("text", values["text"][:40], f"must have a letter, and at most {MOST_LINES} lines")
         if abs(values["across"]) < 1 / 64:
-            raise BadValue("across", values["across"], "must be 1/64 to 64 times, or so many below 0")
+            raise BadValue("across", values["across"], "must be 1/64 to 64, or -64 to -1/64")
         aligned, own = told.get("aligned", "start"), told.get("own", 0)
         if aligned not in ALIGNED:
             raise BadValue("aligned", aligned, "must be one of " + ", ".join(ALIGNED))
         if type(own) is not int or not 0 <= own < 2**53:
-            raise BadValue("own", own, "must be the number of a font of yours, or 0")
+            raise BadValue("own", own, "must be the number of one of your fonts, or 0")
         at = [told.get(name, 0.0) for name in ("x", "y")]
         for name, one in zip("xy", at, strict=True):
             if isinstance(one, bool) or not isinstance(one, int | float) or not abs(one) <= FARTHEST:
-                raise BadValue(name, one, f"must lie within {FARTHEST:.0f} px")
+                raise BadValue(name, one, f"must be within {FARTHEST:.0f} px")
         colour = check_colour("colour", told.get("colour", "#000000"))
         return cls(x=float(at[0]), y=float(at[1]), own=own, aligned=aligned, colour=colour, **values)
 
@@ -106,7 +108,7 @@ class Lettering:
         if high < 0:
             turn, wide, lean, high = turn + np.pi, -wide, -lean, -high
         if high < 1e-6:
-            raise BadValue("transform", round(high, 6), "nothing would be left of the lettering")
+            raise BadValue("transform", round(high, 6), "The text would become too small to see.")
         told = {"size": round(high, 6), "across": round(wide / high, 9), "turn": round(degrees(turn) % 360, 9)}
         told["skew"] = round(degrees(atan(-lean / high)), 9)
         return Lettering.parse({**self.as_dict(), **told, "x": float(at[0]), "y": float(at[1])})

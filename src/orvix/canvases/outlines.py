@@ -88,7 +88,7 @@ class Outline:
             raise BadValue("pieces", str(pieces)[:60], f"must be a list of 1 to {MOST_PIECES} pieces")
         brush, size, seed = told.get("brush", 0), told.get("size", 0.0), told.get("seed", 0)
         if type(brush) is not int or not 0 <= brush < 2**53:
-            raise BadValue("brush", brush, "must be the number of a kept brush, or 0")
+            raise BadValue("brush", brush, "must be the number of a saved brush, or 0")
         if type(size) not in (int, float) or not 0 <= size <= 4096:
             raise BadValue("size", size, "must be 0 to 4096 px")
         if type(seed) is not int or not 0 <= seed < 2**32:
@@ -281,7 +281,7 @@ def drawn(told: Any, closed: bool, *, true_form: bool) -> Piece:
         raise BadValue("drawn", str(told)[:60], f"must be 2 to {MOST_DRAWN} places, [x, y]")
     places = np.array(told, np.float64)
     if not np.isfinite(places).all() or np.abs(places).max() > FARTHEST:
-        raise BadValue("drawn", "a place", f"must lie within {FARTHEST:.0f} px")
+        raise BadValue("drawn", "a place", f"must be within {FARTHEST:.0f} px")
     size = float(np.ptp(places, axis=0).max())
     if size < 2:
         raise BadValue("drawn", round(size, 2), "must go further than 2 px")

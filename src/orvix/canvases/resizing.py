@@ -98,7 +98,7 @@ def resample(canvas: Canvas, spec: CanvasSpec) -> Change:
         if across == down:
             return layer.at_times(across)
         if layer.fill is not None and not layer.fill.colour:
-            rule = "its fills keep their proportions: keep the canvas's, or hide and merge them first"
+            rule = "Fills keep their proportions. Lock proportions, or merge the fills first."
             raise BadValue("size", [spec.width, spec.height], rule)
         return mapped_values(layer, np.array([[float(across), 0, 0], [0, float(down), 0]]))
 
@@ -109,7 +109,9 @@ def check_resampled(old: CanvasSpec, spec: CanvasSpec) -> None:
     """Raise BadValue where planes are too large to be resampled at once."""
     for one in (old, spec):
         if one.width * one.height > MOST_PX:
-            raise BadValue("size", [one.width, one.height], f"at most {MOST_PX} px can be resampled at once")
+            raise BadValue(
+                "size", [one.width, one.height], f"The canvas is too large to resample: {MOST_PX} px at most."
+            )
 
 
 def resampled(blocks: Blocks, old: CanvasSpec, spec: CanvasSpec) -> Blocks:

@@ -106,7 +106,11 @@ def lay_picture(canvas: Canvas, box: Box, body: Callable[[int, int], str], fill:
     if wide <= 0 or high_px <= 0:
         return
     if wide * high_px > MOST_FILLED_PX:
-        raise BadValue("shape", f"{wide} x {high_px} px", f"at most {MOST_FILLED_PX} px can be filled at once")
+        raise BadValue(
+            "shape",
+            f"{wide} x {high_px} px",
+            f"The area is too large to fill: {MOST_FILLED_PX} px at most. Select a smaller area.",
+        )
     told = f'xmlns="http://www.w3.org/2000/svg" width="{wide}" height="{high_px}"'
     svg = f"<svg {told}>{body(box[0], box[1])}</svg>"
     pixels = read_picture(bytes(resvg_py.svg_to_bytes(svg_string=svg)), "shape")

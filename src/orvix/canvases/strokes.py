@@ -155,7 +155,7 @@ class StrokeRun:
         onto = canvas.paintable(stroke.layer)
         self._keeps_alpha = onto.alpha_locked and stroke.layer == onto.id
         if self._keeps_alpha and stroke.mode == "erase":
-            raise BadValue("mode", "erase", f"the transparency of {onto.name} is locked: nothing of it can be erased")
+            raise BadValue("mode", "erase", f"The transparency of {onto.name} is locked. Unlock transparency to erase.")
         self.canvas = canvas
         values = stroke.brush.brush.values
         self._layer = stroke.layer

@@ -59,7 +59,9 @@ def taken(canvas: Canvas, chosen: list[Layer], *, ground: bool = False) -> Taken
     box = selected_box(canvas) or canvas.spec.box
     wide, high = box[2] - box[0], box[3] - box[1]
     if wide * high > MOST_PX:
-        raise BadValue("selection", f"{wide} x {high} px", f"at most {MOST_PX} px can be taken at once")
+        raise BadValue(
+            "selection", f"{wide} x {high} px", f"The selection is too large: {MOST_PX} px at most. Select less."
+        )
     area = canvas.fills.area
     shown = together(canvas, chosen, keys=sorted({key for key, *_ in pieces(area, box)}))
     out = gather(area, box, np.zeros((high, wide, 4), np.uint16), shown.get)
@@ -69,5 +71,7 @@ def taken(canvas: Canvas, chosen: list[Layer], *, ground: bool = False) -> Taken
         cover = gather(area, box, np.zeros((high, wide), np.uint16), lambda key: cover_at(canvas, key))
         out = ((out * cover[..., None].astype(np.uint32) + 32767) // 65535).astype(np.uint16)
     if not out[..., 3].any():
-        raise BadValue("selection", f"{wide} x {high} px", "nothing is painted there on the layers in hand")
+        raise BadValue(
+            "selection", f"{wide} x {high} px", "The selected layers are empty there. Select another area or layer."
+        )
     return Taken(out, box[0], box[1])

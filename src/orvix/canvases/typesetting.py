@@ -21,7 +21,7 @@ _MARGIN = 2
 
 def no_font(number: int) -> Font:
     """Where there are no fonts of a painter's own; raises BadValue."""
-    raise BadValue("own", number, "there is no such font of yours")
+    raise BadValue("own", number, "This font no longer exists.")
 
 
 def lettering_pixels(spec: CanvasSpec, lettering: Lettering, font_of: FontOf) -> Blocks:

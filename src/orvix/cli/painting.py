@@ -132,7 +132,7 @@ def add_to(add: Add) -> None:
     one.add_argument("--out", required=True, metavar="P.png", help="where the 8-bit PNG goes")
     one.add_argument("--times", default="1", metavar="K", help="everything in px this many times larger")
     one.add_argument("--joined", action="store_true", help="what leaves on one side comes in on the other")
-    one.add_argument("--neighbours", default="plain", help="how joined neighbours are turned over")
+    one.add_argument("--neighbours", default="plain", help="how joined neighbours are mirrored or rotated")
     repeat_options(one)
     one.add_argument("--background", default="#ffffff", metavar="#rrggbb|none", help="the ground, or none")
     one.add_argument("--colour", default="#1c1e21", metavar="#rrggbb", help="for strokes that name none")

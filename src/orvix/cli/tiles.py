@@ -111,7 +111,7 @@ def _mend_report(answer: dict[str, Any]) -> str:
 
 
 def _tile_report(answer: dict[str, Any]) -> str:
-    closes = "closes by construction" if answer["closes_by_construction"] else "not proven to close: see orvix readings"
+    closes = "always seamless" if answer["closes_by_construction"] else "not proven seamless: see orvix readings"
     width, height = answer["size"]
     lines = [f"{width} x {height} px in {answer['seconds']} s, {closes}, stagger {answer['stagger_px']} px"]
     for given in answer["given"]:
@@ -141,7 +141,7 @@ def _readings(args: argparse.Namespace) -> dict[str, Any]:
 
 def _readings_report(answer: dict[str, Any]) -> str:
     seam, tone = answer["seam"], answer["tone"]
-    proof = ", closes by construction" if seam["by_construction"] else ""
+    proof = ", always seamless" if seam["by_construction"] else ""
     return (
         f"{answer['size'][0]} x {answer['size'][1]} px, {answer['repeat']}\n"
         f"seam  {seam['value']:.2f} x the strongest line inside: {seam['verdict']}{proof}\n"
@@ -200,9 +200,9 @@ def _side(name: str, text: str) -> tuple[int, int]:
 
 def _fit_report(answer: dict[str, Any]) -> str:
     if answer["closes"]:
-        first = "the grain closes on this canvas"
+        first = "the grain fits this canvas"
     else:
-        first = f"the grain does not close: off by {answer['off_px']:.2f} px at the far edge"
+        first = f"the grain does not fit: off by {answer['off_px']:.2f} px at the far edge"
     canvases = ", ".join(f"{w}x{h}" for w, h in answer["canvases"]) or "none within reach"
     scales = ", ".join(f"{scale['fraction']} ({scale['decimal']:.6g})" for scale in answer["scales"]) or "none"
     turns = "; ".join(
@@ -210,8 +210,8 @@ def _fit_report(answer: dict[str, Any]) -> str:
         + (f", stretched {one['stretch']:.6g}" if one["stretch"] != 1 else "")
         for one in answer["turns"]
     )
-    lines = [first, f"canvases that close, nearest first: {canvases}", f"scales that close, nearest first: {scales}"]
-    return "\n".join([*lines, f"turns and stretches that close, nearest first: {turns or 'none'}"])
+    lines = [first, f"canvases that fit, nearest first: {canvases}", f"scales that fit, nearest first: {scales}"]
+    return "\n".join([*lines, f"rotations and stretches that fit, nearest first: {turns or 'none'}"])
 
 
 def _repeat(args: argparse.Namespace) -> dict[str, Any]:
@@ -252,7 +252,7 @@ def add_to(add: Add) -> None:
     one.add_argument("--out", required=True, metavar="T.png", help="where the 8-bit PNG goes")
     one.add_argument("--size", metavar="WxH", help="another size of the same proportions: more or less detail")
 
-    one = add("mend", _mend, _mend_report, "Make a photo close: even its light, then mend its borders.")
+    one = add("mend", _mend, _mend_report, "Make a photo seamless: even its light, then mend its borders.")
     one.add_argument("photo", metavar="PHOTO", help="a PNG, JPEG, WebP or TIFF")
     one.add_argument("--out", required=True, metavar="T.png", help="where the 8-bit PNG goes")
     one.add_argument("--size", metavar="WxH", help="the tile's size in px; the photo's own when left out")
@@ -268,14 +268,14 @@ def add_to(add: Add) -> None:
     one.add_argument("picture", metavar="PICTURE|RECIPE.json", help="a PNG, JPEG, WebP or TIFF, or a recipe")
     repeat_options(one, default=None)
 
-    one = add("fit", _fit, _fit_report, "Say whether a grain closes on a canvas, and what would make it close.")
+    one = add("fit", _fit, _fit_report, "Say whether a grain fits a canvas, and what would make it fit.")
     one.add_argument("--tile", required=True, metavar="WxH", help="the grain's tile in px")
     one.add_argument("--scale", required=True, metavar="S", help="a decimal or a fraction such as 5/17")
     one.add_argument("--canvas", required=True, metavar="WxH", help="the canvas in px")
     repeat_options(one)
     repeat_options(one, "canvas-")
-    one.add_argument("--turn", default="0", metavar="DEG", help="how the grain is turned, clockwise")
-    one.add_argument("--stretch", default="1", metavar="K", help="so much larger across than down, before it is turned")
+    one.add_argument("--turn", default="0", metavar="DEG", help="rotation of the grain, clockwise")
+    one.add_argument("--stretch", default="1", metavar="K", help="width over height, before the rotation")
     one.add_argument("--tile-ppi", metavar="N", help="the tile's px an inch; the scale is then of real sizes")
     one.add_argument("--canvas-ppi", metavar="N", help="the canvas's px an inch")
 

@@ -44,7 +44,7 @@ def read_palette(data: bytes, file: str = "palette") -> Palette:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise UnreadableFile(f"{file}: is no UTF-8 text") from error
+        raise UnreadableFile(f"{file} is not a UTF-8 text file.") from error
     rows: list[list[str]] = []
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip() or line.strip().startswith("//"):
@@ -53,9 +53,11 @@ def read_palette(data: bytes, file: str = "palette") -> Palette:
         try:
             rows.append([name.strip()[:_LONGEST_NAME], check_colour("colour", colour)])
         except BadValue as error:
-            raise UnreadableFile(f"{file}, line {number}: {colour[:20]!r} is no colour such as #2f6f93") from error
+            raise UnreadableFile(
+                f"{file}, line {number}: {colour[:20]!r} is not a colour. Write it like #2f6f93."
+            ) from error
     if not rows:
-        raise UnreadableFile(f"{file}: holds no colour")
+        raise UnreadableFile(f"{file} contains no colours.")
     try:
         return check_palette(rows)
     except BadValue as error:

@@ -19,7 +19,7 @@ from orvix.strokes.samples import PRESSURE, Samples
 AS_IT_COMES = ((0.0, 0.0), (1.0, 1.0))
 RESPONSE = Value(
     "response", "Response", "points", [list(point) for point in AS_IT_COMES],
-    "2 to 8 points, each a pressure of the pen and the one it stands for.", low=0, high=1, least=2, most=8, each=2,
+    "2 to 8 points. Each pairs a pen pressure with the pressure Orvix uses.", low=0, high=1, least=2, most=8, each=2,
 )  # fmt: skip
 LIGHT, USUAL, HARD = 0.05, 0.5, 1.0
 """What a light, a usual and a hard touch stand for."""

@@ -55,13 +55,13 @@ class Goods:
 GOODS: Registry[Goods] = Registry("goods")
 _MB = 2**20
 for _one in (
-    Goods("tote", "Tote, both sides, sewn", (386, 426), 3, 200, 48 * _MB, least_line_mm=0.35),
+    Goods("tote", "Tote bag, both sides", (386, 426), 3, 200, 48 * _MB, least_line_mm=0.35),
     Goods("tin", "Tin, wall and lid", (330, 120), 2, 300, 32 * _MB),
-    Goods("endpaper", "Endpapers, one sheet", (400, 280), 3, 300, 64 * _MB),
-    Goods("wrap", "Gift wrap, a sheet", (700, 500), 5, 150, 48 * _MB),
-    Goods("cloth", "Cloth, a metre", (1400, 1000), 0, 120, 96 * _MB, most_chroma=0.22, least_line_mm=0.35),
-    Goods("print", "Art print, the picture once", (297, 210), 3, 200, 48 * _MB, repeats=False),
-    Goods("sticker", "Sticker, cut round", (80, 80), 2, 300, 8 * _MB, repeats=False, alpha=True),
+    Goods("endpaper", "Endpapers, 1 sheet", (400, 280), 3, 300, 64 * _MB),
+    Goods("wrap", "Gift wrap, 1 sheet", (700, 500), 5, 150, 48 * _MB),
+    Goods("cloth", "Fabric, 1 m", (1400, 1000), 0, 120, 96 * _MB, most_chroma=0.22, least_line_mm=0.35),
+    Goods("print", "Art print, not repeated", (297, 210), 3, 200, 48 * _MB, repeats=False),
+    Goods("sticker", "Sticker, round", (80, 80), 2, 300, 8 * _MB, repeats=False, alpha=True),
 ):
     GOODS.add(_one.name, _one)
 
@@ -142,7 +142,7 @@ class StandInDesk:
             return known
         reasons = refusals(parcel)
         if self._manner == "rejecting":
-            reasons = (*reasons, "the desk was told to reject what it is sent")
+            reasons = (*reasons, "The print desk is set to refuse every order.")
         return self._book.put(Ticket(0, parcel.token, REFUSED if reasons else STATES[0], tuple(reasons)))
 
     def ask(self, token: str) -> Ticket | None:
@@ -158,7 +158,7 @@ class StandInDesk:
 
     def _answer(self, token: str) -> None:
         if self._manner == "failing" and self._book.failures(token) < _FAILURES:
-            raise DeskDown("the print desk does not answer")
+            raise DeskDown("The print desk does not answer.")
 
 
 def refusals(parcel: Parcel) -> tuple[str, ...]:

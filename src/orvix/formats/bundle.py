@@ -185,7 +185,7 @@ def _entry(name: str) -> zipfile.ZipInfo:
 
 def read(data: bytes, name: str = "bundle.zip") -> Bundle:
     """Read and check a whole bundle; raises UnreadableFile naming the file, the thing and the rule. Nothing is made."""
-    with opened(data, name, "bundle") as file:
+    with opened(data, name, "a bundle") as file:
         return _read_things(file, name)
 
 
@@ -207,7 +207,7 @@ def _read_things(file: zipfile.ZipFile, name: str) -> Bundle:
     found: dict[str, Thing] = {}
     bundle = Bundle(
         [],
-        [f"{part}: is not known here; left out" for part in sorted(set(whole) - {"format", "version", "things"})],
+        [f"{part}: not supported, skipped" for part in sorted(set(whole) - {"format", "version", "things"})],
     )
     for told in whole["things"]:
         try:
@@ -230,7 +230,7 @@ def _read_thing(file: zipfile.ZipFile, told: Any, found: Mapping[str, Thing], no
     if not isinstance(number, str) or not 1 <= len(number) <= 60 or number in found:
         raise BadValue("id", str(number)[:40], "must be 1 to 60 characters, of one thing only")
     if kind not in KINDS:
-        notes.append(f"{number}: a {str(kind)[:30]} is not known here; left out")
+        notes.append(f"{number}: {str(kind)[:30]} is not supported, skipped")
         return None
     words = {}
     for part, most in (("name", 120), ("tags", 400), ("set", 60), ("credit", 400), ("description", 2000)):
@@ -241,7 +241,7 @@ def _read_thing(file: zipfile.ZipFile, told: Any, found: Mapping[str, Thing], no
     unknown = {part: told[part] for part in sorted(set(told) - set(_COMMON) - set(_OWN[kind]))}
     if len(json.dumps(unknown)) > MOST_UNKNOWN:
         raise BadValue("unknown parts", len(json.dumps(unknown)), f"must be at most {MOST_UNKNOWN} characters")
-    notes += [f"{number}: {part} is not known here; kept with it" for part in unknown]
+    notes += [f"{number}: {part} is not supported, saved with the item" for part in unknown]
     found_there = _CHECKS[kind](file, own, found)
     for part in ("picture", *_FILES.get(kind, ())):
         own.pop(part, None)

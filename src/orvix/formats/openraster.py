@@ -147,13 +147,13 @@ def _nodes(
             # A blend with nothing, or of what is hidden, shows what a normal one shows.
             if own.visible and out:
                 below = [one.name for one in ([under] if under else [])] + [was[one.layer.id].name for one in items[:n]]
-                notes.append(f"{layer.name}: its mode {mode} is not known there; flattened with " + ", ".join(below))
+                notes.append(f"{layer.name}: OpenRaster has no blend mode {mode}. Merged with " + ", ".join(below))
                 out = [Node(layer.name, pixels=merge(tuple(items[: n + 1]), ground))]
                 continue
             notes.append(f"{layer.name}: its mode {mode} is not known there; kept as normal")
             mode = "normal"
         node = Node(layer.name, own.opacity, own.visible, mode)
-        beside = [word for word, has in (("its mask", layer.mask), ("what is clipped to it", item.clips),
+        beside = [word for word, has in (("its mask", layer.mask), ("the layers clipped to it", item.clips),
                                          ("its effects", layer.effects)) if has]  # fmt: skip
         if layer.kind == "group" and not beside:
             out.append(replace(node, inside=_nodes(item.inside, was, notes, merge)))
@@ -192,9 +192,9 @@ def _alone(canvas: Canvas, items: tuple[Item, ...], was: dict[int, Layer], groun
 
 def read(data: bytes, name: str = "picture.ora") -> Told:
     """Read an OpenRaster file; raises UnreadableFile naming the file, the rule and the limit."""
-    with opened(data, name, "OpenRaster file") as file:
+    with opened(data, name, "an OpenRaster file") as file:
         if file.read("mimetype").strip() != MIMETYPE.encode():
-            raise UnreadableFile(f"{name}: is no OpenRaster file; its mimetype says something else")
+            raise UnreadableFile(f"{name} is not an OpenRaster file.")
         return _read_stack(file, name)
 
 
@@ -216,7 +216,7 @@ def _read_stack(file: zipfile.ZipFile, name: str) -> Told:
     count = [0]
     told.nodes = _read_nodes(file, root, told, name, count, 1)
     if not told.nodes:
-        raise UnreadableFile(f"{name}: has no layer")
+        raise UnreadableFile(f"{name} has no layers.")
     return told
 
 
@@ -234,7 +234,7 @@ def _read_nodes(
     out = []
     for one in reversed(list(stack)):
         if one.tag not in ("stack", "layer"):
-            told.notes.append(f"{str(one.tag)[:40]}: is no layer; left out")
+            told.notes.append(f"{str(one.tag)[:40]}: not a layer, skipped")
             continue
         count[0] += 1
         if count[0] > MOST_LAYERS:
@@ -244,7 +244,7 @@ def _read_nodes(
         word = (one.get("composite-op") or "svg:src-over").removeprefix("svg:")
         title = (one.get("name") or f"Layer {count[0]}").strip()[:60] or f"Layer {count[0]}"
         if word not in _MODES:
-            told.notes.append(f"{title}: its mode {word[:30]} is not known here; taken as normal")
+            told.notes.append(f"{title}: blend mode {word[:30]} is not supported, set to Normal")
         try:
             opacity = min(max(float(one.get("opacity") or 1), 0.0), 1.0)
         except ValueError as error:

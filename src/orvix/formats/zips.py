@@ -30,7 +30,7 @@ def opened(data: bytes, name: str, what: str) -> Iterator[zipfile.ZipFile]:
     except UnreadablePicture as error:
         raise UnreadableFile(str(error)) from error
     except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError, EOFError, OSError) as error:
-        raise UnreadableFile(f"{name}: is no {what}, or is broken ({str(error)[:80]})") from error
+        raise UnreadableFile(f"{name} is damaged or not {what} ({str(error)[:80]}).") from error
 
 
 def _check_entries(file: zipfile.ZipFile, name: str) -> None:

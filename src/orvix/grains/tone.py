@@ -13,10 +13,11 @@ from orvix.pictures.writing import LUMA
 from orvix.registry import Value, check_values
 
 TONE_VALUES = (
-    Value("negative", "Negative", "switch", False, "Swaps what lets paint through and what blocks it."),
+    Value("negative", "Negative", "switch", False, "Swaps the parts that let paint through and the parts that "
+    "block it."),
     Value(
         "contrast", "Contrast", "number", 0.0,
-        "Higher: paint lands in clear patches. Lower: it lands everywhere a little.", low=-1, high=1,
+        "Higher gives clear patches of paint. Lower spreads it evenly.", low=-1, high=1,
     ),
     Value(
         "brightness", "Brightness", "number", 0.0,

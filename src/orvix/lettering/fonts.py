@@ -62,11 +62,11 @@ class Font:
         if len(data) > MOST_OCTETS:
             raise UnreadableFile(f"{title}: {len(data)} octets; a font has at most {MOST_OCTETS}")
         if data[:4] not in _SIGNATURES:
-            raise UnreadableFile(f"{title}: is not a TTF or OTF file")
+            raise UnreadableFile(f"{title} is not a TTF or OTF font.")
         self.face = hb.Face(hb.Blob(data))
         characters = self.face.unicodes
         if not 0 < self.face.glyph_count <= MOST_GLYPHS or not len(characters) or self.face.upem < 16:
-            raise UnreadableFile(f"{title}: has no characters that can be set; the file is cut short or broken")
+            raise UnreadableFile(f"{title} is damaged or has no usable characters.")
         self.font = hb.Font(self.face)
         self.upem = int(self.face.upem)
         self._characters = frozenset(characters)

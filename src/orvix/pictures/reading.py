@@ -65,11 +65,11 @@ def read_with_notes(data: bytes, name: str = "picture", *, convert: bool = True)
     declares more than 16384 px a side or 64 Mpx, and for CMYK that does not say how its inks look.
     """
     if not data:
-        raise UnreadablePicture(f"{name}: the file is empty (0 bytes)")
+        raise UnreadablePicture(f"{name} is empty. Choose another file.")
     if len(data) > MOST_BYTES:
-        raise UnreadablePicture(f"{name}: {len(data)} bytes; at most {MOST_BYTES} are read")
+        raise UnreadablePicture(f"{name} is too large: {len(data)} bytes, the limit is {MOST_BYTES}.")
     if not _known(data):
-        raise UnreadablePicture(f"{name}: not a picture that is read here; give a PNG, JPEG, WebP or TIFF file")
+        raise UnreadablePicture(f"{name} is not a picture Orvix can read. Choose a PNG, JPEG, WebP or TIFF file.")
     try:
         stored = read_tiff(data, name, partial(_check_size, name=name)) if data.startswith(TIFF) else None
         if stored is None:
@@ -80,7 +80,7 @@ def read_with_notes(data: bytes, name: str = "picture", *, convert: bool = True)
     except UnreadablePicture:
         raise
     except _BROKEN as error:
-        raise UnreadablePicture(f"{name}: the file is cut short or broken ({str(error)[:120]})") from error
+        raise UnreadablePicture(f"{name} is damaged or incomplete ({str(error)[:120]}).") from error
 
 
 def bits_a_channel(data: bytes) -> int:
@@ -108,8 +108,9 @@ def read_ppi(data: bytes) -> float | None:
 
 def _check_size(width: int, height: int, name: str) -> None:
     if min(width, height) < 1 or max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
-        rule = f"1 px a side at least and at most {MOST_SIDE} px a side and {MOST_PIXELS} px in all are read"
-        raise UnreadablePicture(f"{name}: declares {width} x {height} px; {rule}")
+        limit = f"The limit is {MOST_SIDE} px a side and {MOST_PIXELS} px in total."
+        size = "empty" if min(width, height) < 1 else "too large"
+        raise UnreadablePicture(f"{name} is {size} at {width} × {height} px. {limit}")
 
 
 def _is_deep_png(image: Image.Image, data: bytes) -> bool:
@@ -120,7 +121,7 @@ def _is_deep_png(image: Image.Image, data: bytes) -> bool:
 def _deep_png(image: Image.Image, data: bytes, name: str) -> Stored:
     decoded: Any = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
     if decoded is None or decoded.dtype != np.uint16:
-        raise UnreadablePicture(f"{name}: its 16-bit pixels cannot be decoded")
+        raise UnreadablePicture(f"{name} cannot be read: its 16-bit pixels are damaged.")
     if decoded.ndim == 2:
         decoded = decoded[..., None]
     chunks = pngs.chunks_of(data)

@@ -39,11 +39,11 @@ KINDS = ("repeat", "distance", "surface")
 OWN = "own:"
 """How the name of a painter's own surface begins; its number follows."""
 COUNTS = (
-    Value("columns", "Across", "whole", 4, "How many times across.", low=1, high=12),
-    Value("rows", "Down", "whole", 3, "How many times down.", low=1, high=12),
+    Value("columns", "Columns", "whole", 4, "Number of repeats across.", low=1, high=12),
+    Value("rows", "Rows", "whole", 3, "Number of repeats down.", low=1, high=12),
 )
-METRES = Value("metres", "Distance", "number", 4.0, "How far away it is seen from.", unit="m", low=0.1, high=100)
-PPI = Value("ppi", "Printed at", "number", 300.0, "How many px of the tile an inch.", unit="ppi", low=10, high=2400)
+METRES = Value("metres", "Distance", "number", 4.0, "Viewing distance.", unit="m", low=0.1, high=100)
+PPI = Value("ppi", "Print resolution", "number", 300.0, "Tile pixels per inch of print.", unit="ppi", low=10, high=2400)
 DISTANCES = (("arm's length", 0.6), ("across a room", 4.0), ("across a street", 12.0))
 
 

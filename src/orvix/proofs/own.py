@@ -32,11 +32,13 @@ _FINE = 160
 _LEAST_AREA = 1e-4
 _FAR_MM = 1e9
 OWN_VALUES = (
-    Value("width_mm", "Width", "number", 300.0, "How wide the cloth is between its corners.", "mm", low=1, high=10_000),
-    Value("height_mm", "Height", "number", 300.0, "How high it is.", "mm", low=1, high=10_000),
-    Value("columns", "Cells across", "whole", 1, "How many cells the grid parts it into.", low=1, high=MOST_CELLS),
-    Value("rows", "Cells down", "whole", 1, "How many cells the grid parts it into.", low=1, high=MOST_CELLS),
-    Value("shade", "Shade", "number", 1.0, "How strongly the picture's light and dark lie on the tile.", low=0, high=2),
+    Value("width_mm", "Width", "number", 300.0, "Real width of the cloth between its corners.", "mm", low=1,
+        high=10_000),
+    Value("height_mm", "Height", "number", 300.0, "Real height of the cloth between its corners.", "mm", low=1,
+        high=10_000),
+    Value("columns", "Columns", "whole", 1, "Number of grid cells.", low=1, high=MOST_CELLS),
+    Value("rows", "Rows", "whole", 1, "Number of grid cells.", low=1, high=MOST_CELLS),
+    Value("shade", "Shading", "number", 1.0, "Strength of the photo's light and shadow on the tile.", low=0, high=2),
 )  # fmt: skip
 
 
@@ -66,7 +68,7 @@ class Laying:
         turns = [_turn(corners, n) for n in range(4)]
         area = float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
         if min(turns) <= 0 or area < _LEAST_AREA:
-            raise BadValue("points", "corners", "must lie clockwise from the upper left, none inside the other three")
+            raise BadValue("points", "corners", "The corners cross. Place them clockwise from the top left.")
         return cls(**values, points=points)
 
     def as_dict(self) -> dict[str, Any]:
@@ -132,7 +134,7 @@ def parse_points(told: Any, many: int) -> Places:
 def check_layer(name: str, size: tuple[int, int], of: tuple[int, int]) -> None:
     """Raise BadValue for a mask or a shade without the proportions of its picture; sizes: (rows, columns)."""
     if abs(size[1] * of[0] - size[0] * of[1]) > 2 * max(of):
-        rule = f"must have the proportions of the picture, {of[1]} x {of[0]} px"
+        rule = f"must have the same proportions as the photo, {of[1]} × {of[0]} px"
         raise BadValue(name, f"{size[1]} x {size[0]} px", rule)
 
 

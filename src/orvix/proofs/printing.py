@@ -90,60 +90,66 @@ def _size(goods: Goods, facts: Facts) -> Check:
     if goods.repeats:
         many = [side / one for side, one in zip(full, have, strict=True)]
         words = f"{many[0]:.2f} × {many[1]:.2f} repeats"
-        return Check("size", "Size", True, words, asked, "taken from the next repeat; nothing is stretched")
+        return Check("size", "Size", True, words, asked, "The bleed continues the repeat. Nothing is stretched.")
     ok = all(one >= side - 0.05 for one, side in zip(have, full, strict=True))
     words = f"{have[0]:.0f} × {have[1]:.0f} mm"
     if ok:
-        return Check("size", "Size", True, words, asked, "its middle is printed")
+        return Check("size", "Size", True, words, asked, "The centre is printed.")
     ppi = facts.ppi * min(one / side for one, side in zip(have, full, strict=True))
-    return Check("size", "Size", False, words, asked, "it would leave a bare border", "ppi", float(np.floor(ppi)))
+    return Check("size", "Size", False, words, asked, "A white border would show.", "ppi", float(np.floor(ppi)))
 
 
 def _resolution(goods: Goods, facts: Facts) -> Check:
-    measured, asked = f"{facts.ppi:g} ppi", f"at least {goods.least_ppi:g}"
+    measured, asked = f"{facts.ppi:g} ppi", f"at least {goods.least_ppi:g} ppi"
     if facts.ppi >= goods.least_ppi:
         return Check("resolution", "Resolution", True, measured, asked)
     larger = goods.least_ppi / facts.ppi
     if facts.enlargeable:
         times = np.ceil(larger * 16) / 16
-        reason = f"painted {times:g} times larger and printed at {goods.least_ppi:g} ppi it keeps its size"
+        reason = f"Repaint {times:g} times larger to keep the size at {goods.least_ppi:g} ppi."
         return Check("resolution", "Resolution", False, measured, asked, reason, "enlarge", f"{int(times * 16)}/16")
-    reason = f"printed at {goods.least_ppi:g} ppi it is {1 / larger:.0%} of its size"
+    reason = f"At {goods.least_ppi:g} ppi it prints at {1 / larger:.0%} of its size."
     return Check("resolution", "Resolution", False, measured, asked, reason, "ppi", goods.least_ppi)
 
 
 def _seam(goods: Goods, facts: Facts) -> Check:
     verdict, value = facts.seam
     if not goods.repeats:
-        return Check("seam", "Seam", True, "shown once", "nothing", "no border meets another")
-    measured, asked = f"{value:.2f}, {verdict}", "seamless, and every grain closes"
+        return Check("seam", "Seam", True, "Printed once", "nothing", "No borders meet.")
+    measured, asked = f"{value:.2f}, {verdict}", "seamless, every grain fits"
     if facts.fits is False:
         size = (
-            f"on {facts.sizes[0][0]} × {facts.sizes[0][1]} px it would close"
+            f"A canvas of {facts.sizes[0][0]} × {facts.sizes[0][1]} px would fit it."
             if facts.sizes
-            else "another size may suit it"
+            else "Another canvas size may fit it."
         )
-        return Check("seam", "Seam", False, measured, asked, f"a grain does not close: {size}", "canvas")
+        return Check("seam", "Seam", False, measured, asked, f"A grain does not fit. {size}", "canvas")
     if verdict == "seamless":
         return Check("seam", "Seam", True, measured, asked)
     if facts.enlargeable and not facts.joined:
         return Check(
-            "seam", "Seam", False, measured, asked, "its edges are open: painted again joined, marks wrap", "join"
+            "seam",
+            "Seam",
+            False,
+            measured,
+            asked,
+            "The edges are open. Repaint with joined edges so that marks wrap.",
+            "join",
         )
-    return Check("seam", "Seam", False, measured, asked, "lines would show where it repeats", "open")
+    return Check("seam", "Seam", False, measured, asked, "The seam would show where it repeats.", "open")
 
 
 def _alpha(goods: Goods, facts: Facts) -> Check:
     clear = float((facts.sample[..., 3] < 255).mean())
-    asked = "may be clear" if goods.alpha else "opaque"
+    asked = "may be transparent" if goods.alpha else "opaque"
     if not clear:
         return Check("alpha", "Ground", True, "opaque", asked)
     if goods.alpha:
-        return Check("alpha", "Ground", True, f"{clear:.0%} clear", asked)
+        return Check("alpha", "Ground", True, f"{clear:.0%} transparent", asked)
     if facts.ground:
-        return Check("alpha", "Ground", True, f"laid on {facts.ground}", asked)
+        return Check("alpha", "Ground", True, f"on {facts.ground}", asked)
     return Check(
-        "alpha", "Ground", False, f"{clear:.0%} clear", asked, "what is clear needs a colour under it", "ground"
+        "alpha", "Ground", False, f"{clear:.0%} transparent", asked, "Transparent parts need a ground colour.", "ground"
     )
 
 
@@ -151,21 +157,29 @@ def _colour(goods: Goods, facts: Facts) -> Check:
     px = facts.sample.reshape(-1, 4)
     px = px[:: max(len(px) // _CHROMA_PX, 1)]
     over = float((chroma_of(px[px[:, 3] > 0, :3]) > goods.most_chroma).mean()) if (px[:, 3] > 0).any() else 0.0
-    measured, asked = f"{over:.1%} out of range", f"chroma up to {goods.most_chroma:g}, sRGB"
+    measured, asked = f"{over:.1%} out of gamut", f"chroma up to {goods.most_chroma:g}, sRGB"
     if over <= _MOST_SHARE:
         return Check("colour", "Colour", True, measured, asked)
-    return Check("colour", "Colour", False, measured, asked, "the inks dull what is so strong", ACCEPT)
+    return Check(
+        "colour",
+        "Colour",
+        False,
+        measured,
+        asked,
+        "The inks cannot print colours this strong. They will look duller.",
+        ACCEPT,
+    )
 
 
 def _lines(goods: Goods, facts: Facts) -> Check:
     asked = f"lines of {goods.least_line_mm:g} mm or more"
     if facts.line_px is None:
-        return Check("lines", "Lines", True, "none so thin", asked)
+        return Check("lines", "Lines", True, "no thin lines", asked)
     width = facts.line_px / facts.ppi * MM_AN_INCH
-    measured = f"smallest {width:.2f} mm"
+    measured = f"thinnest {width:.2f} mm"
     if width >= goods.least_line_mm - 0.005:
         return Check("lines", "Lines", True, measured, asked)
-    return Check("lines", "Lines", False, measured, asked, "lines so thin break up in print", ACCEPT)
+    return Check("lines", "Lines", False, measured, asked, "Lines this thin break up in print.", ACCEPT)
 
 
 def _bytes(goods: Goods, facts: Facts) -> Check:
@@ -174,10 +188,14 @@ def _bytes(goods: Goods, facts: Facts) -> Check:
     most = goods.most_bytes / 2**20
     measured, asked = f"{width} × {height} px, about {raw * _PACKED / 2**20:.0f} MB", f"a file of up to {most:.0f} MB"
     if max(width, height) > MOST_SIDE:
-        return Check("bytes", "File", False, measured, asked, f"no side over {MOST_SIDE} px", "ppi", goods.least_ppi)
+        return Check(
+            "bytes", "File", False, measured, asked, f"No side may be over {MOST_SIDE} px.", "ppi", goods.least_ppi
+        )
     if raw * _PACKED <= goods.most_bytes:
         return Check("bytes", "File", True, measured, asked)
-    return Check("bytes", "File", False, measured, asked, "too many px for the desk", "ppi", goods.least_ppi)
+    return Check(
+        "bytes", "File", False, measured, asked, "The file is too large for the print desk.", "ppi", goods.least_ppi
+    )
 
 
 def print_file(goods: Goods, tile: NDArray[np.uint8], repeat: Repeat, ppi: float, ground: str | None) -> bytes:
@@ -242,8 +260,8 @@ def proof_sheet(title: str, lines: list[str], file: bytes, goods: Goods) -> tupl
     page.line(left * mm, (low - 6) * mm, (left + 100) * mm, (low - 6) * mm)
     for n in range(11):
         page.line((left + 10 * n) * mm, (low - 6) * mm, (left + 10 * n) * mm, (low - (9 if n % 5 == 0 else 8)) * mm)
-    shown = f"shown at 1 : {1 / scale:.2f}" if scale < 1 else "shown at its true size"
-    words = f"10 true cm; the print is {shown}; dashed: the trim"
+    shown = f"shown at 1 : {1 / scale:.2f}" if scale < 1 else "shown at true size"
+    words = f"Scale bar: 10 cm. The print is {shown}. Dashed line: trim."
     write_text(page, (left + 104) * mm, (low - 8) * mm, fitting(words, 9, 90 * mm), 9)
     page.save()
     sheet = io.BytesIO()

@@ -22,10 +22,10 @@ def advice(told: dict[str, Any], steps: Collection[str]) -> list[dict[str, str]]
     seam = told["seam"]
     fails = seam["applies"] and seam["verdict"] != "seamless"
     if told["light"]["verdict"] == "uneven" and not seam["by_construction"]:
-        add(f"Light is uneven by {told['light']['value']:.1f} dE.", "even-light")
+        add(f"The light is uneven by {told['light']['value']:.1f} dE.", "even-light")
     if fails:
         where = "left and right" if seam["edges"]["left_right"] >= seam["edges"]["top_bottom"] else "top and bottom"
-        add(f"The border at {where} is {seam['verdict']}.", "mend-border")
+        add(f"The {where} borders show a {seam['verdict']} seam.", "mend-border")
     if seam.get("mirrored") and not seam["by_construction"]:
-        add("The tile is mirrored at its border, which shows when it repeats.")
+        add("The tile is mirrored at its border. This shows when it repeats.")
     return found

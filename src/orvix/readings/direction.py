@@ -36,4 +36,4 @@ def direction(subject: Subject, quick: bool = False) -> dict[str, Any]:
     return told | {"angle_deg": None if verdict == "tossed" else round(angle, 1)}
 
 
-READINGS.add("direction", Reading("direction", "Direction", "Whether the motifs favour one way up.", direction))
+READINGS.add("direction", Reading("direction", "Direction", "Whether most motifs face one way up.", direction))

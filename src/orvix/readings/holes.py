@@ -65,4 +65,4 @@ def _tops(motif: NDArray[np.bool_], subject: Subject) -> tuple[NDArray[np.float6
     return np.stack([at_x, at_y], axis=1)[order].astype(np.float64), far[at_y, at_x][order]
 
 
-READINGS.add("holes", Reading("holes", "Holes", "Bare places larger than the others.", holes))
+READINGS.add("holes", Reading("holes", "Holes", "Gaps between motifs that are larger than the rest.", holes))

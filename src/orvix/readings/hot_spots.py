@@ -62,4 +62,6 @@ def hot_spots(subject: Subject, quick: bool = False) -> list[dict[str, Any]]:
     ]
 
 
-READINGS.add("hot_spots", Reading("hot_spots", "Hot spots", "Places that outweigh the rest.", hot_spots, quick=False))
+READINGS.add(
+    "hot_spots", Reading("hot_spots", "Hot spots", "Single spots much stronger than the rest.", hot_spots, quick=False)
+)

@@ -87,4 +87,4 @@ def _radial(power: dict[tuple[int, int], float]) -> Any:
     return lambda a, b: means[round(hypot(a, b))]
 
 
-READINGS.add("rows", Reading("rows", "Rows", "Lines that lead the eye.", rows, quick=False))
+READINGS.add("rows", Reading("rows", "Rows", "Rows and stripes that catch the eye.", rows, quick=False))

@@ -42,4 +42,4 @@ def take(subject: Subject, quick: bool = False) -> dict[str, Any]:
     return tone(subject.on_black).as_dict()
 
 
-READINGS.add("tone", Reading("tone", "Tone", "How light it is, and what passes as a grain.", take))
+READINGS.add("tone", Reading("tone", "Tone", "How light the tile is, and how much paint it passes as a grain.", take))

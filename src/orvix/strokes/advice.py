@@ -21,8 +21,8 @@ def _of_lettering(loaded: LoadedCoat) -> list[tuple[str, str]]:
     text = loaded.text
     found = []
     for one in text.shaped.missing if text else ():
-        other = f"{one.font} has it" if one.font else "no font here has it"
-        found.append(("tip", f"{one.character} ({one.name}) is not in this font; {other}"))
+        other = f"{one.font} has it." if one.font else "No other font here has it."
+        found.append(("tip", f"This font has no {one.character} ({one.name}). {other}"))
     return found
 
 
@@ -33,10 +33,16 @@ def _of_tip(loaded: LoadedCoat) -> list[tuple[str, str]]:
     own = max(max(one.shape[:2]) for one in loaded.pictures)
     largest = values["size"] if not _led(loaded, "size") else max(values["size"], _largest(loaded))
     if largest > own * 1.02:
-        found.append(("tip", f"used at {largest:.0f} px, above its own {own} px: it turns soft"))
+        found.append(
+            (
+                "tip",
+                f"Used at {largest:.0f} px but drawn at {own} px, so it looks soft. Lower Size or use a larger "
+                f"picture.",
+            )
+        )
     if values["colour_from"] == "tip":
         for a, b in alike_colours(loaded.pictures[0]):
-            found.append(("tip", f"neighbouring colours {a} and {b} are so alike that they run together"))
+            found.append(("tip", f"Colours {a} and {b} are too similar to tell apart."))
     return found
 
 
@@ -58,7 +64,9 @@ def _of_grain(loaded: LoadedCoat) -> list[tuple[str, str]]:
     use = loaded.coat.grain
     if use is None or loaded.grain is None or use.scale <= 1 or use.values["resampled"] == "exact":
         return []
-    return [("grain", f"shown at {float(use.scale) * 100:.0f} %, above its own pixels: it turns soft")]
+    return [
+        ("grain", f"Enlarged to {float(use.scale) * 100:.0f} %, so it looks soft. Lower Scale or use a larger tile.")
+    ]
 
 
 def _of_ribbon(loaded: LoadedCoat) -> list[tuple[str, str]]:
@@ -67,4 +75,4 @@ def _of_ribbon(loaded: LoadedCoat) -> list[tuple[str, str]]:
     high, size = loaded.ribbon.tile.shape[0], loaded.coat.values["size"]
     if size <= high * 1.02:
         return []
-    return [("ribbon", f"the band is {size:.0f} px wide, its tile only {high} px high: it turns soft")]
+    return [("ribbon", f"The band is {size:.0f} px wide but its tile is {high} px high, so it looks soft.")]

@@ -41,17 +41,17 @@ class Copy(NamedTuple):
 
 _HERE = Place(0, 0, False, False)
 NEIGHBOURS: dict[str, tuple[str, tuple[Place, ...]]] = {
-    PLAIN: ("as they are", (_HERE,)),
-    "mirror-across": ("mirrored across", (_HERE, Place(1, 0, True, False))),
-    "mirror-down": ("mirrored down", (_HERE, Place(0, 1, False, True))),
+    PLAIN: ("plain", (_HERE,)),
+    "mirror-across": ("mirrored left–right", (_HERE, Place(1, 0, True, False))),
+    "mirror-down": ("mirrored top–bottom", (_HERE, Place(0, 1, False, True))),
     "mirror-both": (
         "mirrored both ways",
         (_HERE, Place(1, 0, True, False), Place(0, 1, False, True), Place(1, 1, True, True)),
     ),
-    "half-turn-across": ("half-turned across", (_HERE, Place(1, 0, True, True))),
-    "half-turn-down": ("half-turned down", (_HERE, Place(0, 1, True, True))),
-    "glide-across": ("glided across", (_HERE, Place(1, 0, False, True))),
-    "glide-down": ("glided down", (_HERE, Place(0, 1, True, False))),
+    "half-turn-across": ("rotated 180° left–right", (_HERE, Place(1, 0, True, True))),
+    "half-turn-down": ("rotated 180° top–bottom", (_HERE, Place(0, 1, True, True))),
+    "glide-across": ("glide left–right", (_HERE, Place(1, 0, False, True))),
+    "glide-down": ("glide top–bottom", (_HERE, Place(0, 1, True, False))),
 }
 """For each kind of neighbours its words, and the parts of the whole tile. Symmetry groups pm, pmm, p2 and pg."""
 
@@ -93,8 +93,10 @@ class Joining:
                 )
             if not met:
                 words = NEIGHBOURS[self.neighbours][0]
-                rule = f"neighbours that are {words} do not meet under {self.repeat.kind} at {self.repeat.stagger}: "
-                raise BadValue("neighbours", self.neighbours, rule + "take a straight repeat, or a stagger of 1/2 or 0")
+                rule = f"A {words} tile does not work with {self.repeat.kind} at {self.repeat.stagger}. "
+                raise BadValue(
+                    "neighbours", self.neighbours, rule + "Choose a straight repeat, or a stagger of 1/2 or 0"
+                )
 
     @staticmethod
     def _at(place: Place, width: int, height: int) -> Copy:
@@ -177,8 +179,8 @@ class Joining:
                 turned = (2 * x if axis == "across" else 0, 2 * y if axis == "down" else 0)
                 if mirrored and by and not self._is_period(*turned, width, height):
                     return (
-                        f"neighbours are {NEIGHBOURS[self.neighbours][0]}: moving {axis} by {by} px would tear them. "
-                        "Their borders meet by construction"
+                        f"A tile with {NEIGHBOURS[self.neighbours][0]} neighbours cannot be shifted by {by} px. "
+                        "Its borders already match"
                     )
         return ""
 

@@ -103,7 +103,8 @@ def _check_proportions(photo: Pixels, size: tuple[int, int]) -> None:
     if not _same_proportions(photo, size):
         width, height = size
         nearest = f"{width}x{round(width * rows / columns)} or {round(height * columns / rows)}x{height}"
-        rule = f"the picture closes already at {columns}x{rows} and is not cut; give its proportions, such as {nearest}"
+        use = f"Use its proportions, such as {nearest}."
+        rule = f"The picture is seamless already at {columns}x{rows}, so it is not cropped. {use}"
         raise BadValue("size", f"{width}x{height}", rule)
 
 
@@ -120,7 +121,7 @@ def _in_proportion(photo: Pixels, size: tuple[int, int]) -> tuple[tuple[int, int
 def _cut_note(left_out: tuple[int, int]) -> list[str]:
     names = zip(left_out, ("width", "height"), ("left and right", "top and bottom"), strict=True)
     return [
-        f"{px} px of the photo's {side} are cut off, half at {ends} each, so that nothing is squashed."
+        f"{px} px of the photo's {side} are cropped, half at {ends} each, so that nothing is squashed."
         for px, side, ends in names
         if px
     ]

@@ -43,8 +43,8 @@ MOST_STEPS = 64
 LONG_WORK_PX = 9_000_000
 """Px times the work on each (1 for a source or a plain step) that are made while a painter waits: 1 to 2 s."""
 PREVIEW_SIDE, SIDE_LEAST = 1024, 16
-SEED = Value("seed", "Seed", "whole", 1, "Another seed is another picture of the same kind.", low=0, high=2**32 - 1)
-SIDE = Value("size", "Size", "whole", 1024, "How many px the tile has on a side.", unit="px", low=8, high=MOST_SIDE)
+SEED = Value("seed", "Seed", "whole", 1, "Change it for another random picture.", low=0, high=2**32 - 1)
+SIDE = Value("size", "Size", "whole", 1024, "Size of the tile.", unit="px", low=8, high=MOST_SIDE)
 
 
 def no_pictures(name: str) -> Pixels:

@@ -21,7 +21,7 @@ def check_reserve(outline: list[list[float]]) -> list[list[float]]:
         raise BadValue("outline", outline, "must have 3 to 24 points, each from 0 to 1")
     for corner in ((0, 0), (1, 0), (0, 1), (1, 1)):
         if _inside(points, corner) or _distance(points, corner) < CLEAR:
-            raise BadValue("outline", outline, f"must clear the corners of the tile: it takes in {corner}")
+            raise BadValue("outline", outline, f"must not cover a corner of the tile. It covers {corner}")
     ends = np.roll(points, -1, axis=0)
     count = len(points)
     for i in range(count):

@@ -41,7 +41,7 @@ class SignedIn(LoginRequiredMiddleware):
         if request.headers.get("HX-Request"):
             return HttpResponse(status=204, headers={"HX-Redirect": resolve_url(settings.LOGIN_URL)})
         if "application/json" in request.headers.get("Accept", ""):
-            return HttpResponse('{"message": "you are signed out: sign in again"}', "application/json", 401)
+            return HttpResponse('{"message": "You are signed out. Sign in again."}', "application/json", 401)
         return super().handle_no_permission(request, view_func)
 
 

@@ -79,3 +79,10 @@ class Pen(models.Model):
 
     owner = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="pen")
     response = models.JSONField()
+
+
+class Preferences(models.Model):
+    """What a painter chose for all pages; see `orvix_web.accounts.preferences`."""
+
+    owner = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="preferences")
+    values = models.JSONField(default=dict)

@@ -57,7 +57,7 @@ def add_account(name: str, password: str) -> User:
     if not name.replace("-", "").replace("_", "").isalnum() or len(name) > MOST_NAME:
         raise BadValue("name", name[:60], f"must be 1 to {MOST_NAME} letters, digits, - and _")
     if get_user_model().objects.filter(username__iexact=name).exists():
-        raise BadValue("name", name, "is taken; its password is set with `password`")
+        raise BadValue("name", name, "already exists. Use `password` to change its password.")
     made = get_user_model()(username=name)
     _set_password(made, password)
     return made
@@ -84,7 +84,7 @@ def account(name: str) -> User:
         return local_painter()
     found = get_user_model().objects.filter(username=name).first()
     if found is None:
-        raise NotYours(f"{name[:60]}: there is no such account")
+        raise NotYours(f"There is no account named {name[:60]}.")
     return found
 
 

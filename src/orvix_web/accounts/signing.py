@@ -16,8 +16,8 @@ class SignInForm(AuthenticationForm):
     """Name and password; too many wrong ones have to wait."""
 
     error_messages = {
-        "invalid_login": "No account has this name and this password. Both are read exactly as typed.",
-        "inactive": "This account is closed. Whoever runs this server can open it again.",
+        "invalid_login": "Name or password is wrong. Check capitals and spaces, then try again.",
+        "inactive": "This account is closed. Ask the person who runs this server to reopen it.",
     }
 
     def clean(self) -> dict[str, Any]:
@@ -25,7 +25,7 @@ class SignInForm(AuthenticationForm):
         name = self.cleaned_data.get("username") or ""
         if wait := attempts.wait_s(name):
             minutes = math.ceil(wait / 60)
-            raise ValidationError(f"{MOST} passwords were wrong. Try again in {minutes} min.", code="wait")
+            raise ValidationError(f"Too many wrong passwords ({MOST}). Try again in {minutes} min.", code="wait")
         try:
             cleaned = super().clean()
         except ValidationError:

@@ -212,7 +212,7 @@ def _owned_tile_version(owner_id: int, number: Any) -> TileVersion:
     owned = TileVersion.objects.select_related("tile").filter(tile__owner_id=owner_id)
     version = owned.filter(pk=number).first() if whole else None
     if version is None:
-        raise NotYours(f"tile_version={str(number)[:40]}: there is no such tile of yours")
+        raise NotYours("This tile no longer exists.")
     return version
 
 
@@ -220,7 +220,7 @@ def _owned_canvas(owner_id: int, canvas_id: Any) -> CanvasRow:
     whole = isinstance(canvas_id, int) and not isinstance(canvas_id, bool)
     row = CanvasRow.objects.filter(owner_id=owner_id, pk=canvas_id).first() if whole else None
     if row is None:
-        raise NotYours(f"canvas={str(canvas_id)[:40]}: there is no such canvas of yours")
+        raise NotYours("This canvas no longer exists.")
     return row
 
 
@@ -273,7 +273,7 @@ async def _kept_state(owner_id: int, told: dict[str, Any], watch: Watch = UNWATC
         row = _owned_drawing(owner_id, told.get("canvas"))
         kept = load_kept(row, told.get("state"))
         if kept is None:
-            raise BadValue("state", told.get("state"), "there is no such kept state of this drawing")
+            raise BadValue("state", told.get("state"), "This saved state no longer exists.")
         state = drawn_state(row, kept)
         level = level_of(told, state.width, state.height)
         return _lie(state) | {"level": level}, reduced(_flat8(state.pixels), level)
@@ -295,7 +295,7 @@ async def _painted_again(owner_id: int, told: dict[str, Any], watch: Watch = UNW
             keys = KeptState.objects.filter(canvas=row, number=state) if type(state) is int else ()
             kept = next((_kept.get(one.pk, lambda: load_kept(row, state)) for one in keys), None)
         if kept is None:
-            raise BadValue("state", state, "there is no such kept state of this canvas")
+            raise BadValue("state", state, "This saved state no longer exists.")
         seen = seen_box(View(level, (box[0], box[1], box[2], box[3])), kept)
         return {"level": level, "box": list(seen)}, kept.view(seen, level)
 
@@ -318,7 +318,7 @@ async def _canvas_fits(owner_id: int, told: dict[str, Any], watch: Watch = UNWAT
         row = _owned_canvas(owner_id, told.get("canvas"))
         in_hand = told.get("brush", 0)
         if isinstance(in_hand, bool) or not isinstance(in_hand, int):
-            raise BadValue("brush", in_hand, "must be the number of a kept brush, or 0")
+            raise BadValue("brush", in_hand, "must be the number of a saved brush, or 0")
         return {"fits": canvas_fits(row, in_hand, picture(row).stack), "joined": row.joined}, None
 
     return await on_bench(work)
@@ -330,7 +330,7 @@ async def _draft(owner_id: int, told: dict[str, Any], watch: Watch = UNWATCHED) 
     def work() -> Answer:
         kind, number = told.get("of"), told.get("number")
         if not isinstance(kind, str) or type(number) is not int:
-            raise BadValue("draft", str(kind)[:40], "must name a kind of thing and its number")
+            raise BadValue("draft", str(kind)[:40], "must name a kind of item and its number")
         return write(owner_id, kind, number, Written.parse(told.get("written"))).facts(), None
 
     return await on_bench(work)

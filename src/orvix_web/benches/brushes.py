@@ -45,7 +45,7 @@ def _under(owner_id: int, over: Any, order: SheetOrder) -> Rgba | None:
         raise BadValue("over", str(over)[:60], "must name a canvas, and which piece of it from 0")
     row = CanvasRow.objects.filter(owner_id=owner_id, pk=number).first()
     if row is None:
-        raise NotYours(f"canvas={number}: there is no such canvas of yours")
+        raise NotYours("This canvas no longer exists.")
     key = (row.pk, row.revision, place, order.factor, order.cell)
     return _pieces.get(key, lambda: piece_of(picture(row), order, place))
 

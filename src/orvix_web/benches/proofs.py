@@ -45,7 +45,7 @@ READ_BITS = 11
 def _owned(owner_id: int, told: dict[str, Any]) -> Of:
     of = find(owner_id, told.get("of"), told.get("pk"))
     if of is None:
-        raise NotYours(f"{str(told.get('of'))[:20]}={str(told.get('pk'))[:40]}: there is no such thing of yours")
+        raise NotYours("This item no longer exists.")
     return of
 
 

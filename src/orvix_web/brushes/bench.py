@@ -27,12 +27,12 @@ from orvix_web.tiles.cards import Row, rows_of
 from orvix_web.tiles.models import GrainVersion, TileVersion
 
 QUESTIONS = {
-    "mark": "What mark",
-    "often": "How often",
-    "way": "Which way",
-    "grain": "What grain",
-    "colour": "What colour",
-    "ink": "How the ink lies",
+    "mark": "Tip",
+    "often": "Rhythm",
+    "way": "Direction",
+    "grain": "Grain",
+    "colour": "Colour",
+    "ink": "Ink",
 }
 _ROOM = 14
 """Letters of a choice that fit beside its name in a column of the bench."""

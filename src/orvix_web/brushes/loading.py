@@ -36,7 +36,7 @@ def owned_grain_version(owner_id: int, source: Any) -> GrainVersion:
         version = related.filter(grain__owner_id=owner_id, pk=number).first()
         if version is not None:
             return version
-    raise BadValue("grain", number, "there is no such grain of yours")
+    raise BadValue("grain", number, "This grain no longer exists.")
 
 
 def owned_tile_version(owner_id: int, source: Any, what: str = "tip") -> TileVersion:
@@ -46,7 +46,7 @@ def owned_tile_version(owner_id: int, source: Any, what: str = "tip") -> TileVer
         version = TileVersion.objects.select_related("tile").filter(tile__owner_id=owner_id, pk=number).first()
         if version is not None:
             return version
-    raise BadValue(what, number, "there is no such tile of yours")
+    raise BadValue(what, number, "This tile no longer exists.")
 
 
 def owned_font(owner_id: int, source: Any) -> FontFile:
@@ -56,7 +56,7 @@ def owned_font(owner_id: int, source: Any) -> FontFile:
         file = FontFile.objects.filter(owner_id=owner_id, pk=number).first()
         if file is not None:
             return file
-    raise BadValue("font", number, "there is no such font of yours")
+    raise BadValue("font", number, "This font no longer exists.")
 
 
 def load_font(owner_id: int, number: int) -> Font:
@@ -114,7 +114,7 @@ def load_version(owner_id: int, version_id: int) -> LoadedBrush:
     """A kept brush that can paint; raises NotYours for one that is not the owner's."""
     version = BrushVersion.objects.filter(brush__owner_id=owner_id, pk=version_id).first()
     if version is None:
-        raise NotYours(f"brush={version_id}: there is no such brush of yours")
+        raise NotYours("This brush no longer exists.")
     return _BRUSHES.get(version.pk, lambda: load_definition(owner_id, version.definition))
 
 

@@ -132,7 +132,7 @@ def take_apart(owner: User, brush_id: int, definition: Any) -> list[Brush]:
     """Each coat of a brush as a brush of its own; raises BadValue where it has one coat only."""
     core = CoreBrush.parse(definition)
     if len(core.coats) < 2:
-        raise BadValue("coats", 1, "a brush of one coat cannot be taken apart")
+        raise BadValue("coats", 1, "A brush with one coat cannot be split.")
     with transaction.atomic():
         brush = Brush.objects.locked(owner, brush_id)
         return [
@@ -172,7 +172,7 @@ def lay_set_alike(owner: User, brush_id: int, definition: Any, coat: int) -> lis
     with transaction.atomic():
         brush = Brush.objects.locked(owner, brush_id)
         if not brush.set_name:
-            raise BadValue("set", brush.name, "is in no set: put it in one first")
+            raise BadValue("set", brush.name, "is not in a set. Open Details and choose a set first.")
         grain = owned_grain_version(brush.owner_id, use.source).grain
         lies = {name: use.values[name] for name in ("turn", "offset_x", "offset_y", "offset_chance")}
         lies |= {"scale": str(use.scale), "hold": "canvas"}
@@ -182,7 +182,7 @@ def lay_set_alike(owner: User, brush_id: int, definition: Any, coat: int) -> lis
         others = Brush.objects.of(owner).filter(set_name=brush.set_name).exclude(pk=brush.pk)
         users = [other for other in others if _lay(other, grain, lies, kept)]
         if not users:
-            raise BadValue("set", brush.set_name, f"no other brush in it paints through {grain.name}")
+            raise BadValue("set", brush.set_name, f"has no other brush that uses the grain {grain.name}.")
         latest = brush.latest
         if latest.definition != CoreBrush.parse(told).as_dict() | {"name": brush.name}:
             kept.append(_add_version(brush, told))

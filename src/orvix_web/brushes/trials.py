@@ -164,20 +164,20 @@ def best_factor(size: float) -> int:
     return next((factor for factor in FACTORS if size <= 48 * factor), FACTORS[-1])
 
 
-def brush_thumbnail(loaded: LoadedBrush) -> bytes:
-    """A swatch of one stroke from a light ground to a dark one."""
-    factor = best_factor(loaded.brush.size)
-    strokes = trial_strokes(("pressure swell",), factor, cell=SWATCH)
+def brush_thumbnail(loaded: LoadedBrush, size: tuple[int, int] = SWATCH) -> bytes:
+    """A swatch of one stroke from a light ground to a dark one, as PNG. size: width and height in px."""
+    factor = best_factor(loaded.brush.size * SWATCH[1] / size[1])
+    strokes = trial_strokes(("pressure swell",), factor, cell=size)
     values = loaded.brush.values
     colours = (values["colour"], values["second_colour"]) if values["keeps_colour"] else (INK, SECOND)
     times = Fraction(1, factor)
-    canvas = Canvas(CanvasSpec(*SWATCH, ground=LIGHT))
+    canvas = Canvas(CanvasSpec(*size, ground=LIGHT))
     if values["use"] != "paint":
         _undercoat(canvas)
     grains = GrainLayer(canvas, times)
     for stroke in load_strokes(strokes, loaded, *colours):
         paint_stroke(canvas, stroke, grains, times)
-    return thumbnail(_halved(canvas, canvas.view(canvas.spec.box), SWATCH[0]), *SWATCH)
+    return thumbnail(_halved(canvas, canvas.view(canvas.spec.box), size[0]), *size)
 
 
 GRAIN_TRIAL = (420, 120)

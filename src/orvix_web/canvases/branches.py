@@ -37,7 +37,7 @@ def made_of(row: Canvas, number: int) -> list[int]:
     """The operations that stood when those were undone that operation `number` dropped; raises BadValue."""
     log = Operation.objects.filter(canvas=row)
     if not log.filter(state=State.DROPPED, dropped_by=number).exists():
-        raise BadValue("step", number, "nothing was undone before this step that is still kept")
+        raise BadValue("step", number, "There is no undone work to restore before this step.")
     before = Q(number__lt=number) & (~Q(state=State.DROPPED) | Q(dropped_by__gt=number))
     stood = log.filter(before | Q(state=State.DROPPED, dropped_by=number))
     return list(stood.order_by("number").values_list("number", flat=True))

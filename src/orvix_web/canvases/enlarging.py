@@ -51,17 +51,17 @@ def ask_to_enlarge(owner: User, canvas_id: int, told: Mapping[str, Any]) -> Job:
     if edges not in ("open", "joined"):
         raise BadValue("edges", edges, "must be open or joined")
     if times == 1 and (edges == "joined") == row.joined:
-        raise BadValue("times", str(times), "at once its size and with the edges it has, it would be the same again")
+        raise BadValue("times", str(times), "Nothing would change. Choose another scale or other edges.")
     for name, side in (("width", row.width), ("height", row.height)):
         if not 16 <= side * times <= MOST_SIDE:
             raise BadValue(name, f"{float(side * times):.0f} px", f"must be 16 to {MOST_SIDE} px")
     weight = row.blocks.count() * BLOCK * BLOCK * 8 * float(times) ** 2
     if weight > MOST_BYTES:
-        rule = f"its painted blocks would weigh about {weight / 1024**3:.1f} GB; at most {MOST_BYTES // 1024**3}"
+        rule = f"would need about {weight / 1024**3:.1f} GB, the limit is {MOST_BYTES // 1024**3}"
         raise BadValue("times", str(times), rule)
     name = check_name(told.get("name") or f"{row.name}, {_words(times, edges, row)}"[:120])
     payload = {"canvas": row.pk, "times": str(times), "joined": edges == "joined", "name": name}
-    return ask_for(owner, KIND, f"{row.name} painted again {_words(times, edges, row)}", payload)
+    return ask_for(owner, KIND, f"Repaint {row.name} {_words(times, edges, row)}", payload)
 
 
 def _words(times: Fraction, edges: str, row: Canvas) -> str:
@@ -87,7 +87,7 @@ def enlarge(row: Canvas, told: Mapping[str, Any], watch: Watch) -> Canvas:
         if len(log) > KEPT_STEPS:
             old, _ = log[-KEPT_STEPS - 1]
             log[-KEPT_STEPS - 1] = replace(old, undo_dropped=True), Change()
-    watch.tell(0.96, "keeping it")
+    watch.tell(0.96, "saving")
     watch.stop_if_asked()
     return _keep(row, told["name"], canvas, (first, start), log)
 

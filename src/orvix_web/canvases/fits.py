@@ -48,7 +48,7 @@ def repeats_of(version: BrushVersion, across: int, down: int) -> tuple[int, int]
     """
     found = next(_lying_still(version), None)
     if found is None:
-        raise BadValue("brush", version.brush.name, "has no grain that lies still on a canvas: no size suits it more")
+        raise BadValue("brush", version.brush.name, "has no grain that is fixed to the canvas, so every size fits.")
     question = fit_question(found[1], CoreCanvas(CanvasSpec(256, 256, joined=Joining())), Fraction(1))
     wide, high = question.repeat.unrolled_size(*question.tile)
     side, other = (max(round(one * question.full_scale), 1) for one in (wide * across, high * down))
@@ -56,7 +56,7 @@ def repeats_of(version: BrushVersion, across: int, down: int) -> tuple[int, int]
     question = replace(question, canvas=asked)
     sizes = [asked] if closes(question) else nearest_canvases(question)
     if not sizes:
-        raise BadValue("brush", version.brush.name, f"its grain closes on no size near {asked[0]} × {asked[1]} px")
+        raise BadValue("brush", version.brush.name, f"has a grain that fits no size near {asked[0]} × {asked[1]} px")
     return sizes[0]
 
 

@@ -9,20 +9,20 @@ from orvix.registry import Value, check_values
 from orvix.tiles.reserve import RHOMB, check_reserve
 
 SETTINGS = (
-    Value("frame", "Frame", "switch", True, "Marks the one tile on the cloth."),
-    Value("former", "Former border", "switch", True, "Marks what was the border, while half moves have it inside."),
-    Value("centre", "Centre lines", "switch", False, "Lines through the middle of the tile."),
-    Value("grid", "Grid", "switch", False, "Divides the tile evenly."),
-    Value("columns", "Across", "whole", 8, "How many parts the grid has across.", low=1, high=64),
-    Value("rows", "Down", "whole", 8, "How many parts the grid has down.", low=1, high=64),
-    Value("snap", "Snap to the grid", "switch", False, "The pen keeps to grid lines that it comes near."),
-    Value("margin", "Free margin", "number", 0.0, "Marks a margin along the borders.", unit="px", low=0, high=4096),
-    Value("reserve", "Reserve", "switch", False, "An outline that leaves the corners bare."),
+    Value("frame", "Frame", "switch", True, "Marks one tile on the cloth."),
+    Value("former", "Original border", "switch", True, "Marks the original border while a half move shows it inside."),
+    Value("centre", "Centre lines", "switch", False, "Shows lines through the centre of the tile."),
+    Value("grid", "Grid", "switch", False, "Shows a grid that divides the tile evenly."),
+    Value("columns", "Columns", "whole", 8, "Number of grid columns.", low=1, high=64),
+    Value("rows", "Rows", "whole", 8, "Number of grid rows.", low=1, high=64),
+    Value("snap", "Snap to grid", "switch", False, "Pulls strokes to grid lines when they come close."),
+    Value("margin", "Margin", "number", 0.0, "Shows a margin along the borders.", unit="px", low=0, high=4096),
+    Value("reserve", "Reserve", "switch", False, "Outline that keeps the corners empty."),
     Value(
         "outline", "Outline", "points", RHOMB, "The reserve's corners, in shares of the tile.", low=0, high=1, least=3,
         most=24,
     ),
-    Value("greys", "Greys only", "switch", False, "Paints the grey that is as light as the colour in hand."),
+    Value("greys", "Greys only", "switch", False, "Paints the grey of the same lightness as the current colour."),
     Value("frame_x", "Frame, across", "whole", 0, "Where the marked tile lies.", unit="px", low=-65536, high=65536),
     Value("frame_y", "Frame, down", "whole", 0, "Where the marked tile lies.", unit="px", low=-65536, high=65536),
 )  # fmt: skip

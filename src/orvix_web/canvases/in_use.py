@@ -41,7 +41,7 @@ def keep(owner_id: int, canvas_id: int, told: Any) -> None:
     """Store what is in use now; raises NotYours, BadValue and UnknownName."""
     values = check_values(VALUES, told, "in use")
     if not Canvas.objects.filter(owner_id=owner_id, pk=canvas_id).exists():
-        raise NotYours(f"canvas={canvas_id}: there is no such canvas of yours")
+        raise NotYours("This canvas no longer exists.")
     InUse.objects.update_or_create(owner_id=owner_id, canvas_id=canvas_id, defaults={"values": values})
 
 

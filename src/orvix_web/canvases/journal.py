@@ -71,7 +71,7 @@ def in_order(write: Callable[P, R]) -> Callable[P, R]:
     def guarded(*args: P.args, **more: P.kwargs) -> R:
         journal: Any = args[0]
         if journal.failed:
-            raise NotStored("a write before this one failed: the canvas must be opened anew")
+            raise NotStored("An earlier change could not be saved. Reload the page.")
         try:
             return with_database(lambda: write(*args, **more))
         except BaseException:

@@ -56,7 +56,7 @@ def _check_state(row: Canvas, kind: str, data: dict[str, Any], done: list[int]) 
         if not state.proposed or state.proposed["edit"] != asked:
             raise BadValue("state", state.number, "was not painted for this change of strokes")
     if (reworks or state.repainted.exists()) and state.made_of != done:
-        raise BadValue("state", state.number, "the canvas has changed since it was painted again: paint it once more")
+        raise BadValue("state", state.number, "The canvas has changed since the repaint. Repaint again.")
 
 
 def load_clip(owner_id: int, number: Any) -> NDArray[np.uint16] | None:

@@ -44,7 +44,9 @@ def keep_opened(owner: User, name: str, read: openraster.Told, edges: dict[str, 
     Its first operation takes all of this up: undone, it is bare. Raises UnreadableFile for one that is too small.
     """
     if min(read.width, read.height) < LEAST_SIDE:
-        raise UnreadableFile(f"{name}: {read.width} x {read.height} px; a canvas has at least {LEAST_SIDE} a side")
+        raise UnreadableFile(
+            f"{name} is too small: {read.width} × {read.height} px. A canvas needs {LEAST_SIDE} px a side."
+        )
     canvas, name = openraster.to_canvas(read), check_name(name)
     spec = canvas.spec
     told = {"width": spec.width, "height": spec.height, "ppi": spec.ppi, "joined": False, "ground": ""} | edges

@@ -32,9 +32,9 @@ MOST_PALETTES = 200
 def keep_palette(owner: User, name: str, rows: Rows) -> Palette:
     """Keep a palette on the shelf; raises BadValue."""
     if not rows:
-        raise BadValue("palette", name, "must have a colour")
+        raise BadValue("palette", name, "The palette is empty. Add a colour first.")
     if Palette.objects.filter(owner=owner).count() >= MOST_PALETTES:
-        raise BadValue("palette", name, f"at most {MOST_PALETTES} are kept; take some out first")
+        raise BadValue("palette", name, f"The shelf holds {MOST_PALETTES} palettes. Delete one first.")
     made = Palette.objects.create(owner=owner, name=check_name(name), colours=rows)
     changed(made.owner_id)
     return made

@@ -35,7 +35,7 @@ def keep_paths(owner: User, name: str, pieces: Any) -> PathSet:
     """Keep paths under a name; raises BadValue."""
     checked = Outline.parse({"pieces": pieces}).pieces
     if PathSet.objects.filter(owner=owner).count() >= MOST_SETS:
-        raise BadValue("path set", name, f"at most {MOST_SETS} are kept; take some out first")
+        raise BadValue("path set", name, f"The shelf holds {MOST_SETS} saved paths. Delete one first.")
     made = PathSet.objects.create(owner=owner, name=check_name(name), pieces=_about_middle(checked))
     changed(made.owner_id)
     return made

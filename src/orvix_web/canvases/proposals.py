@@ -32,14 +32,14 @@ def ask_to_rework(owner: User, canvas_id: int, told: Mapping[str, Any]) -> Job:
     told = {name: told[name] for name in ("strokes", *CHANGES) if name in told}
     check_rework(told)
     check_strokes(history(row), told)
-    return ask_for(owner, REWORK, f"{_count(told)} of {row.name} put right", {"canvas": row.pk, "told": told})
+    return ask_for(owner, REWORK, f"Repaint {_count(told)} of {row.name}", {"canvas": row.pk, "told": told})
 
 
 def ask_to_bring_back(owner: User, canvas_id: int, number: int) -> Job:
     """Queue painting what stood before an undo once more; raises Http404 and BadValue."""
     row = owned(owner, canvas_id)
     made_of(row, number)
-    return ask_for(owner, BRING_BACK, f"What was undone on {row.name}", {"canvas": row.pk, "number": number})
+    return ask_for(owner, BRING_BACK, f"Restore undone work on {row.name}", {"canvas": row.pk, "number": number})
 
 
 def rework(row: Canvas, told: dict[str, Any], watch: Watch) -> KeptState:
@@ -58,7 +58,7 @@ def bring_back(row: Canvas, number: int, watch: Watch) -> KeptState:
 
 def _keep(row: Canvas, made: History, edit: dict[str, Any], words: str, watch: Watch) -> KeptState:
     canvas = do_steps(row, made, watch)
-    watch.tell(0.95, "keeping it")
+    watch.tell(0.95, "saving")
     proposed = {"edit": edit, "words": words}
     return Journal(row.pk, row.owner_id).keep(canvas, thumbnail(canvas.small()), made.done, proposed)
 

@@ -57,12 +57,12 @@ def ask_to_paint_again(owner: User, canvas_id: int, before: list[str]) -> Job:
     newer = {str(one["before"]): one for one in newer_brushes(row)}
     unknown = [one for one in before if one not in newer]
     if not before or unknown:
-        why = "name at least one brush of this canvas that has a newer version"
+        why = "Choose at least one brush with a newer version."
         raise BadValue("brush", ", ".join(unknown)[:60] or None, why)
     chosen = [newer[one] for one in dict.fromkeys(before)]
     pairs = [[one["before"], one["after"]] for one in chosen]
     count = sum(one["strokes"] for one in chosen)
-    words = f"{count} {'stroke' if count == 1 else 'strokes'} of {row.name} painted again"
+    words = f"Repaint {count} {'stroke' if count == 1 else 'strokes'} of {row.name}"
     return ask_for(owner, KIND, words, {"canvas": row.pk, "versions": pairs})
 
 
@@ -83,7 +83,7 @@ def paint_again(row: Canvas, versions: Mapping[int, int], watch: Watch) -> KeptS
     told = history(row)
     replaced = Counter(step.version for step in told.strokes() if step.version in versions)
     if not replaced:
-        raise BadValue("versions", sorted(versions), "nothing on this canvas is painted with them")
+        raise BadValue("versions", sorted(versions), "No stroke on this canvas uses them.")
     steps = [replace(step, version=versions.get(step.version, step.version)) for step in told.steps]
     canvas = do_steps(row, replace(told, steps=steps), watch)
     watch.tell(0.95, "keeping it")

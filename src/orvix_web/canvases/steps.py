@@ -147,15 +147,13 @@ def check_strokes(whole: History, told: Mapping[str, Any]) -> None:
     """Raise BadValue for strokes that are not on the canvas now."""
     missing = set(told["strokes"]) - {step.number for step in whole.strokes()}
     if missing:
-        raise BadValue("stroke", min(missing), "there is no such stroke on this canvas now")
+        raise BadValue("stroke", min(missing), "This stroke is no longer on the canvas.")
 
 
 def refuse_long(steps: Sequence[Step]) -> None:
     """Raise TooLong where repeating the steps takes longer than a painter waits."""
     if len(steps) > MOST_AT_ONCE:
-        raise TooLong(
-            f"{len(steps)} steps are painted again for this, beside the canvas: it can be used when that is done"
-        )
+        raise TooLong(f"Repainting {len(steps)} steps next to the canvas. You can apply the result when it is done.")
 
 
 def _first(done: Sequence[DoneWith], strokes: set[int]) -> int:

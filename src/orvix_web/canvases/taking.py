@@ -74,7 +74,7 @@ def take_as(row: Canvas, canvas: CoreCanvas, kind: str, layers: Any, name: str =
         raise UnknownName("kind of thing", kind, list(KINDS))
     chosen = layers_in_hand(canvas, layers)
     with transaction.atomic():
-        tile = _tile(row, canvas, chosen, check_name(name or f"{row.name}, taken"[:120]), ground=kind == "grain")
+        tile = _tile(row, canvas, chosen, check_name(name or f"{row.name} motif"[:120]), ground=kind == "grain")
         version = tile.latest
         if kind == "grain":
             return reverse("grain-page", args=[create_grain(row.owner, version.pk, tile.name).pk])

@@ -30,9 +30,9 @@ from orvix_web.jobs.services import ask_for
 KIND = "time-lapse"
 FORMATS = ("webp", "frames")
 VALUES = (
-    Value("side", "Size", "whole", 960, "The longer side of a frame.", unit="px", low=64, high=2048),
-    Value("frames", "Frames", "whole", 120, "At most so many.", low=2, high=600),
-    Value("seconds", "Length", "number", 10.0, "How long it runs.", unit="s", low=0.5, high=600),
+    Value("side", "Size", "whole", 960, "Longer side of a frame.", unit="px", low=64, high=2048),
+    Value("frames", "Frames", "whole", 120, "Largest number of frames.", low=2, high=600),
+    Value("seconds", "Length", "number", 10.0, "Length of the animation.", unit="s", low=0.5, high=600),
 )
 _HELD_MS = 2000
 """The last frame stays so long."""
@@ -47,8 +47,8 @@ def ask_for_time_lapse(owner: User, canvas_id: int, told: Mapping[str, Any]) -> 
     if kind not in FORMATS:
         raise UnknownName("format of a time-lapse", kind, list(FORMATS))
     if not history(row).steps:
-        raise BadValue("canvas", row.name, "nothing was painted on it yet")
-    return ask_for(owner, KIND, f"{row.name}: how it came about", {"canvas": row.pk, "format": kind, **values})
+        raise BadValue("canvas", row.name, "has no strokes yet. Paint something first.")
+    return ask_for(owner, KIND, f"Time-lapse of {row.name}", {"canvas": row.pk, "format": kind, **values})
 
 
 def time_lapse(row: Canvas, told: Mapping[str, Any], watch: Watch) -> tuple[str, str, bytes]:
@@ -61,9 +61,9 @@ def time_lapse(row: Canvas, told: Mapping[str, Any], watch: Watch) -> tuple[str,
     for n, _ in enumerate(each_step(row, canvas, steps, watch.part(0, 0.9)), 1):
         if n % every == 0 or n == len(steps):
             frames.append(_frame(canvas, size))
-    watch.tell(0.92, "writing it")
+    watch.tell(0.92, "writing the file")
     watch.stop_if_asked()
-    name = f"{slugify(row.name) or 'canvas'}-came-about"
+    name = f"{slugify(row.name) or 'canvas'}-time-lapse"
     if told["format"] == "frames":
         return f"{name}.zip", "application/zip", _zip(frames, name)
     return f"{name}.webp", "image/webp", _webp(frames, told["seconds"])

@@ -43,7 +43,7 @@ def followers(tile: Tile) -> list[Follower]:
     related = GrainVersion.objects.filter(grain__owner=tile.owner).select_related("grain", "tile_version")
     newest = related.order_by("grain_id", "-number").distinct("grain_id")
     grains = {one.grain_id: one for one in newest if _of(one.tile_version, tile)}
-    found = [Follower("grain", one.grain, one, "read from it") for one in grains.values()]
+    found = [Follower("grain", one.grain, one, "made from it") for one in grains.values()]
     found += _brushes(tile, grains)
     return sorted(found, key=lambda one: (one.kind != "grain", -one.thing.touched.timestamp()))
 
@@ -61,9 +61,9 @@ def _brushes(tile: Tile, grains: Mapping[int, GrainVersion]) -> Iterator[Followe
         named = latest.uses.all()
         through = [grains[one.grain_version.grain_id] for one in named if one.grain_version and _grain_of(one, grains)]
         if any(_of(one.tile_version, tile) for one in named):
-            yield Follower("brush", latest.brush, latest, "stamps it")
+            yield Follower("brush", latest.brush, latest, "uses it as a tip")
         elif through:
-            yield Follower("brush", latest.brush, latest, f"paints through {through[0].grain.name}")
+            yield Follower("brush", latest.brush, latest, f"uses grain {through[0].grain.name}")
 
 
 def _grain_of(use: BrushUse, grains: Mapping[int, GrainVersion]) -> bool:
@@ -92,9 +92,7 @@ def follow(owner: User, version: TileVersion, keys: Collection[str] | None) -> l
         known = followers(version.tile)
         unknown = set(keys or ()) - {one.key for one in known}
         if unknown:
-            raise BadValue(
-                "follow", sorted(unknown)[0][:40], "there is nothing of yours like that which uses this tile"
-            )
+            raise BadValue("follow", sorted(unknown)[0][:40], "This item does not use the tile.")
         chosen = [one for one in known if keys is None or one.key in keys]
         grains = {one.thing.pk: _follow_grain(owner, one, version) for one in chosen if isinstance(one.thing, Grain)}
         brushes = [_follow_brush(owner, one, version, grains) for one in chosen if isinstance(one.thing, Brush)]

@@ -1,4 +1,4 @@
-"""The strip as a fragment, thumbnails, and the way in."""
+"""The strip as a fragment, and thumbnails."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Any
 
 from django.conf import settings
 from django.http import Http404, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from orvix_web.accounts.requests import PainterRequest
@@ -41,12 +41,6 @@ _DRAWN: dict[str, Any] = {
 }
 """What is drawn when it is asked for, because nothing is kept of it."""
 _SHARED = ("tile", "grain", "brush", "canvas")
-
-
-@require_GET
-def home(request: PainterRequest) -> HttpResponse:
-    """The way in: the tiles."""
-    return redirect("tiles")
 
 
 @require_GET

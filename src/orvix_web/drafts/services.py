@@ -167,7 +167,7 @@ def _owned(owner_id: int, kind: str, number: int) -> tuple[Kind, Any]:
     found = kind_of(kind)
     thing = found.model.objects.filter(owner_id=owner_id, pk=number).first()
     if thing is None:
-        raise NotYours(f"{kind}={number}: there is no such {kind} of yours")
+        raise NotYours("This item no longer exists.")
     return found, thing
 
 

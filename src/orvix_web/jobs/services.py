@@ -21,7 +21,9 @@ def ask_for(owner: User, kind: str, title: str, payload: dict[str, Any]) -> Job:
     """Queue a job; the row and its place in the queue are written together."""
     with transaction.atomic():
         if Job.objects.filter(owner=owner, state__in=(WAITING, RUNNING)).count() >= MOST_WAITING:
-            raise BadValue("job", title, f"at most {MOST_WAITING} jobs wait at once; cancel some, or wait")
+            raise BadValue(
+                "job", title, f"{MOST_WAITING} jobs are waiting already. Cancel some or wait for one to finish."
+            )
         job = Job.objects.create(owner=owner, kind=kind, title=title[:200], payload=payload)
         _queue(job)
     return job
@@ -34,7 +36,7 @@ def _queue(job: Job) -> None:
 def _locked(owner: User, pk: int) -> Job:
     job = Job.objects.select_for_update().filter(owner=owner, pk=pk).first()
     if job is None:
-        raise NotYours(f"job={pk}: there is no such job of yours")
+        raise NotYours("This job no longer exists.")
     return job
 
 

@@ -58,10 +58,15 @@ def run_job(job: int) -> None:
     except Stopped:
         _end(found.pk, state=CANCELLED, words="")
     except OrvixError as error:
-        _end(found.pk, state=FAILED, error=str(error), words="")
+        _end(found.pk, state=FAILED, error=error.sentence, words="")
     except Exception:
         log.exception("job %s (%s) failed", found.pk, found.kind)
-        _end(found.pk, state=FAILED, error="The program failed here; what happened is in its log. Try again.", words="")
+        _end(
+            found.pk,
+            state=FAILED,
+            error="Something went wrong in Orvix. The details are in the server log. Try again.",
+            words="",
+        )
     else:
         _end(found.pk, state=DONE, share=1.0, result=result, words="")
 
@@ -77,7 +82,7 @@ def _begin(pk: int) -> Job | None:
         if job.tries >= MOST_TRIES:
             job.state, job.error = (
                 FAILED,
-                f"The worker stopped {MOST_TRIES} times while doing this. Try a smaller size.",
+                f"This job stopped {MOST_TRIES} times. Try a smaller size.",
             )
             job.save()
             return None

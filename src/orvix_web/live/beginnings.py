@@ -42,7 +42,7 @@ def read_begin(told: dict[str, Any]) -> Beginning:
             raise BadValue(name[:40], told[name], "known are " + ", ".join(sorted(_KEYS)))
     version_id = told.get("brush")
     if isinstance(version_id, bool) or not isinstance(version_id, int) or not 0 < version_id < 2**53:
-        raise BadValue("brush", version_id, "must be the number of a kept brush")
+        raise BadValue("brush", version_id, "must be the number of a saved brush")
     pointer = told.get("pointer", "pen")
     if pointer not in _POINTERS:
         raise BadValue("pointer", pointer, "must be one of " + ", ".join(_POINTERS))

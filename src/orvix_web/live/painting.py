@@ -233,7 +233,7 @@ class Painting:
 
     def keep_state(self) -> tuple[Canvas, NDArray[np.uint8], list[int]]:
         """The canvas as it is now, for keeping, a small picture of it, and the operations that it is made of."""
-        self._must_rest("keep this state")
+        self._must_rest("save state")
         self._end_trial()
         made_of = [step.number for step in self._done]
         small = self.canvas.small()
@@ -254,7 +254,7 @@ class Painting:
     def begin(self, message: Begin) -> None:
         """Begin a stroke; raises BadValue for bad values, BadMessage while another is under way."""
         if self._open is not None:
-            raise BadMessage(f"stroke {message.stroke}: another stroke is under way on this canvas")
+            raise BadMessage(f"stroke {message.stroke}: Finish the stroke first, then try again.")
         self._end_trial()
         told = read_begin(message.told)
         brush = self._brush(told.brush_version_id)
@@ -428,7 +428,7 @@ class Painting:
 
     def _must_rest(self, what: str) -> None:
         if self._open is not None:
-            raise BadMessage(f"{what}: a stroke is under way")
+            raise BadMessage("Finish the stroke first, then try again.")
 
     def _mark(self, change: Change) -> None:
         self.dirty.update(change.blocks)
@@ -478,7 +478,7 @@ class Painting:
         """Undo or redo until an operation is the last that is done; 0: until none is. Raises BadValue."""
         done, undone = ([step.number for step in steps] for steps in (self._done, self._undone))
         if type(number) is not int or (number and number not in done and number not in undone):
-            raise BadValue("step", number, "there is no such step in the history of this canvas")
+            raise BadValue("step", number, "This step is no longer in the history.")
         boxes: list[Box] = []
         if number in undone:
             while not self._done or self._done[-1].number != number:

@@ -344,7 +344,7 @@ class CanvasSession:
             except Exception:
                 logger.exception("canvas %s: a message failed", self.canvas_id)
                 if viewer is not None:
-                    refusal = {"code": "failed", "message": "this could not be done; nothing was changed"}
+                    refusal = {"code": "failed", "message": "Orvix could not do this. Nothing was changed."}
                     news.append((viewer, _refused(viewer, message, refusal)))
         assert self.painting is not None
         painting = self.painting
@@ -496,7 +496,7 @@ class CanvasSession:
             return
         self._broken = True
         self._closed(self)
-        message = "the last change could not be stored; the canvas is as it was last stored"
+        message = "The last change could not be saved. The canvas shows the last saved state."
         frame = messages.told("broken", code="not-stored", message=message)
         for viewer in list(self.viewers):
             await self._send(viewer, frame)

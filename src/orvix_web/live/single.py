@@ -23,8 +23,8 @@ PATIENCE_S = 10.0
 """How long the lock of a server that was just killed is waited for."""
 _LOOK_S = 2.0
 IN_THE_WAY = (
-    "another Orvix server uses this database; two of them would paint over each other. Stop the other one, or give "
-    "this one a database of its own."
+    "Another Orvix server uses this database, and two servers would overwrite each other. Stop the other one, or use "
+    "another database."
 )
 
 

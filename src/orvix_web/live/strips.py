@@ -102,7 +102,7 @@ class StripSession(CanvasSession):
     def brush_in_hand(self, version_id: int) -> LoadedBrush:
         """The brush that the bench shows; raises BadValue before there is one."""
         if self._brush is None:
-            raise BadValue("brush", version_id, "the strip has no brush in hand yet")
+            raise BadValue("brush", version_id, "The test strip has no brush yet.")
         return self._brush
 
     def _do(self, viewer: Viewer | None, message: Message | str | None, news: list[tuple[Viewer, bytes]]) -> None:
@@ -201,7 +201,7 @@ class _NoPast:
         return self._session.hand_pen()
 
     def rework(self, canvas: Canvas, done: Any, told: dict[str, Any]) -> Canvas:
-        raise BadValue("rework", None, "a strip has no log: clear it instead")
+        raise BadValue("rework", None, "The test strip has no history. Clear it instead.")
 
     def strokes(self, canvas: Canvas, done: Any, told: dict[str, Any]) -> list[dict[str, Any]]:
         return []

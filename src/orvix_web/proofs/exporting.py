@@ -80,7 +80,7 @@ def asked_of(of: Of, told: Mapping[str, Any]) -> Asked:
     if name not in known:
         raise UnknownName("format", name, known)
     if what not in WHATS[of.kind]:
-        raise UnknownName("what to take out", what, list(WHATS[of.kind]))
+        raise UnknownName("area to export", what, list(WHATS[of.kind]))
     ppi = of.ppi or PPI.check(_number("ppi", told.get("ppi") or PPI.default))
     length, height = told.get("height") or "", 0
     if length:
@@ -93,7 +93,9 @@ def asked_of(of: Of, told: Mapping[str, Any]) -> Asked:
     switches = bool(told.get("clear")), bool(told.get("trim"))
     asked = Asked(name, what, *switches, height, ppi, credit.maker, credit.licence, layers, quality)
     if name in _WHOLE_CANVAS and (what != "picture" or height or asked.trim):
-        raise BadValue("format", name, "holds the whole canvas as it is: no part of it, and no other height")
+        raise BadValue(
+            "format", name, "always holds the whole canvas at its own size. Choose Whole canvas and leave Height empty."
+        )
     return asked
 
 
@@ -115,7 +117,7 @@ def ask_to_take_out(owner: User, kind: str, pk: int, told: Mapping[str, Any]) ->
     if width * height * layers <= OFTEN_PX:
         return None
     payload = {"kind": kind, "pk": pk, **asdict(asked)}
-    return ask_for(owner, KIND, f"{of.thing.name} as {dict(formats_of(kind))[asked.format]}", payload)
+    return ask_for(owner, KIND, f"Export {of.thing.name} as {dict(formats_of(kind))[asked.format]}", payload)
 
 
 def flattened(owner: User, kind: str, pk: int, told: Mapping[str, Any]) -> list[str]:
@@ -129,7 +131,7 @@ def by_job(job: Job, watch: Watch) -> tuple[str, str, bytes | IO[bytes]]:
     told = dict(job.payload)
     of = or_404(find(job.owner, told.pop("kind"), told.pop("pk")))
     asked = Asked(**told | {"layers": tuple(told["layers"])})
-    watch.tell(0.01, "gathering the px")
+    watch.tell(0.01, "collecting pixels")
     watch.stop_if_asked()
     whole = asked.what == "picture" and not asked.height and not asked.trim
     if of.kind != "canvas" or asked.format not in STREAMED or not whole:
@@ -220,7 +222,7 @@ def _canvas_pixels(canvas: CoreCanvas, asked: Asked) -> Any:
     if asked.what == "picture":
         return (canvas.over(None) if asked.clear else canvas).pixels()
     if asked.what == "selection" and not anything_selected(canvas):
-        raise BadValue("selection", "nothing", "select something first, or take out the whole picture")
+        raise BadValue("selection", "nothing", "Nothing is selected. Select an area first, or export the whole canvas.")
     layers = layers_in_hand(canvas, list(asked.layers) if asked.what == "layers" else None)
     return taken(canvas, layers, ground=not asked.clear and asked.what == "selection").pixels
 

@@ -42,7 +42,7 @@ from orvix_web.proofs.sources import Of
 from orvix_web.tiles.rendering import Recent, tile_state
 
 KIND = "order"
-COPIES = Value("copies", "Copies", "whole", 1, "How many are printed.", low=1, high=10_000)
+COPIES = Value("copies", "Copies", "whole", 1, "Number of copies.", low=1, high=10_000)
 MOST_TRIES = 8
 FIRST_WAIT_SECONDS, MOST_WAIT_SECONDS, ASK_SECONDS = 0.5, 8.0, 0.6
 _READ = Recent(8)
@@ -135,7 +135,7 @@ def carry_out(job: Job, watch: Watch) -> Order:
     if order.over and order.state != Order.State.FAILED:
         return order
     if not order.file:
-        watch.tell(0.05, "making the file")
+        watch.tell(0.05, "preparing the file")
         order.file = _file(Of.proof(order.proof), goods, order)
         order.save(update_fields=["file", "touched"])
     parcel = _parcel(order, goods)
@@ -143,7 +143,7 @@ def carry_out(job: Job, watch: Watch) -> Order:
     _take(order, ticket)
     while not ticket.over:
         watch.stop_if_asked()
-        watch.tell(0.4 + 0.15 * STATES.index(ticket.state), f"the desk has it: {ticket.state}")
+        watch.tell(0.4 + 0.15 * STATES.index(ticket.state), f"print desk: {ticket.state}")
         time.sleep(ASK_SECONDS)
         known = _answer(order, watch, lambda: the_desk().ask(order.token))
         # A desk that has lost it is sent it again; it is the same order by its token.
@@ -163,13 +163,15 @@ def _answer(order: Order, watch: Watch, ask: Callable[[], Answered]) -> Answered
             order.tries += 1
             order.state = Order.State.SENDING
             order.save(update_fields=["tries", "state", "touched"])
-            watch.tell(0.2, f"the desk does not answer; asked {attempt} times, asking again")
+            watch.tell(0.2, f"the print desk does not answer, attempt {attempt}")
             time.sleep(wait)
             wait = min(2 * wait, MOST_WAIT_SECONDS)
     order.state = Order.State.FAILED
-    order.reasons = [f"the desk did not answer {MOST_TRIES} times"]
+    order.reasons = [f"The print desk did not answer {MOST_TRIES} times."]
     order.save(update_fields=["state", "reasons", "touched"])
-    raise NotAnswered(f"{order.name}: the desk did not answer {MOST_TRIES} times; the order is kept, try again later")
+    raise NotAnswered(
+        f"{order.name}: the print desk did not answer {MOST_TRIES} times. The order is saved. Retry later."
+    )
 
 
 def _take(order: Order, ticket: Ticket) -> None:
@@ -224,7 +226,7 @@ def orders_of(proof: Proof) -> list[Order]:
             # Its job may have ended well since the order was read.
             order.refresh_from_db(fields=["state", "reasons"])
             if not order.over:
-                order.state, order.reasons = Order.State.FAILED, ["it was stopped before the desk was done with it"]
+                order.state, order.reasons = Order.State.FAILED, ["Cancelled before the print desk finished."]
                 order.save(update_fields=["state", "reasons", "touched"])
     return found
 

@@ -40,7 +40,7 @@ def create_surface(owner: User, file: str, data: bytes) -> OwnSurface:
     Where the picture has alpha, that is its mask: the tile shows where it is clear.
     """
     if OwnSurface.objects.filter(owner=owner).count() >= MOST_SURFACES:
-        raise BadValue("surfaces", file, f"at most {MOST_SURFACES} are kept; delete some first")
+        raise BadValue("surfaces", file, f"You have {MOST_SURFACES} surfaces already. Delete one first.")
     pixels = read_picture(data, file)
     height, width = pixels.shape[:2]
     name = check_name(file.rsplit(".", 1)[0][:120] or "Surface")
@@ -56,7 +56,7 @@ def owned_surface(owner_id: int, pk: int) -> OwnSurface:
     """A surface of the owner's; raises NotYours. Its files are asked for only where they are read."""
     found = OwnSurface.objects.defer(*FILES).filter(owner_id=owner_id, pk=pk).first()
     if found is None:
-        raise NotYours(f"surface={pk}: there is no such surface of yours")
+        raise NotYours("This surface no longer exists.")
     return found
 
 
@@ -91,7 +91,7 @@ def _locked(owner: User, pk: int) -> OwnSurface:
     # What is not asked for is not written again either.
     row = OwnSurface.objects.select_for_update().defer(*FILES).filter(owner=owner, pk=pk).first()
     if row is None:
-        raise NotYours(f"surface={pk}: there is no such surface of yours")
+        raise NotYours("This surface no longer exists.")
     return row
 
 

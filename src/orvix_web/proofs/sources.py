@@ -103,7 +103,7 @@ class Of:
     def _canvas(self, shown: Shown) -> CoreCanvas:
         canvas = load_kept(self.thing, shown.version) if shown.version else picture(self.thing)
         if canvas is None:
-            raise NotYours(f"version={shown.version}: {self.thing.name} has no such kept state")
+            raise NotYours(f"version={shown.version}: {self.thing.name} has no such saved state")
         return only(canvas, chosen_layers(canvas, [shown.layer])) if shown.layer else canvas
 
     def versions(self) -> list[tuple[int, str]]:

@@ -61,6 +61,7 @@ TEMPLATES = [
         "DIRS": [SOURCE / "templates"],
         "APP_DIRS": True,
         "OPTIONS": {
+            "builtins": ["orvix_web.chain.templatetags.labels"],
             "context_processors": [
                 "django.template.context_processors.request",
                 "orvix_web.accounts.context.signed_in",

@@ -59,7 +59,7 @@ def bundle_of(owner: User, keys: Iterable[str]) -> bytes:
         thing = or_404(KINDS[kind][0].objects.filter(owner=owner, pk=int(pk)).first())
         gathering.take(kind, thing.latest if kind in VERSIONS else thing)
     if not gathering.things:
-        raise BadValue("things", 0, "choose some first")
+        raise BadValue("things", 0, "No items are selected. Select some first.")
     things = with_digests(sorted(gathering.things.values(), key=lambda one: BUNDLED.index(one.kind)))
     for one in things:
         if one.kind not in VERSIONS:
@@ -155,10 +155,10 @@ class Coming:
     def words(self) -> str:
         """What would become of it, in words."""
         if self.here is not None:
-            return f"is here already, as {_thing_of(self.thing.kind, self.here).name}"
+            return f"already on your shelf as {_thing_of(self.thing.kind, self.here).name}"
         if self.name == self.thing.name:
-            return "comes in"
-        return f"comes in as {self.name}: another {self.thing.name} is here"
+            return "new"
+        return f"new, named {self.name} because {self.thing.name} exists"
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,11 @@ def ask_for_file(owner: User, what: str, keys: list[str], told: Mapping[str, Any
         raise BadValue("things", len(keys), f"choose 1 to {MOST_AT_ONCE} first")
     asked = {name: str(told[name])[:200] for name in _ASKED if told.get(name)}
     _CHECKS[what]([owned_thing(owner, key) for key in keys], asked)
-    title = f"{len(keys)} things as {WHATS[what]}" if what != "whole" else "The whole shelf with its history"
+    title = (
+        f"Export {len(keys)} {'item' if len(keys) == 1 else 'items'} as {WHATS[what]}"
+        if what != "whole"
+        else "Export the whole shelf with its history"
+    )
     return ask_for(owner, KIND, title, {"what": what, "things": keys, "asked": asked})
 
 
@@ -53,7 +57,7 @@ Things = list[tuple[str, Any]]
 def _check_pictures(things: Things, asked: Mapping[str, Any]) -> None:
     for kind, thing in things:
         if kind not in exporting.WHATS:
-            raise BadValue("thing", thing.name, f"a {kind} is no picture; tiles and canvases are")
+            raise BadValue("thing", thing.name, f"a {kind} is not a picture. Select tiles and canvases.")
         exporting.asked_of(Of(kind, thing), asked)
 
 
@@ -90,7 +94,11 @@ def _pictures(owner: User, keys: list[str], asked: Mapping[str, Any], watch: Wat
             name, _, data = exporting.taken_out(Of(kind, thing), exporting.asked_of(Of(kind, thing), asked))
             total += len(data)
             if total > MOST_BYTES:
-                raise BadValue("things", len(keys), f"come to more than {MOST_BYTES >> 20} MB; take fewer, or smaller")
+                raise BadValue(
+                    "things",
+                    len(keys),
+                    f"are larger than {MOST_BYTES >> 20} MB together. Select fewer or smaller items.",
+                )
             stem, dot, ending = name.rpartition(".")
             free = next(one for one in _numbered(stem, f"{dot}{ending}") if one not in names)
             names.add(free)
@@ -117,13 +125,13 @@ def _sheet(owner: User, keys: list[str], asked: Mapping[str, Any], watch: Watch)
 
 
 def _bundle(owner: User, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
-    watch.tell(0.1, "gathering what they are made from")
+    watch.tell(0.1, "collecting linked items")
     watch.stop_if_asked()
     return f"bundle-{timezone.now():%Y-%m-%d}.zip", "application/zip", bundle_of(owner, keys)
 
 
 def _whole(owner: User, keys: list[str], asked: Mapping[str, Any], watch: Watch) -> Any:
-    watch.tell(0.1, "collecting everything, with its history")
+    watch.tell(0.1, "collecting everything and its history")
     watch.stop_if_asked()
     return f"shelf-{timezone.now():%Y-%m-%d}.zip", "application/zip", archive_of(owner)
 

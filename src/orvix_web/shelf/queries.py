@@ -32,8 +32,8 @@ KINDS: dict[str, tuple[Any, str]] = {
     "canvas": (Canvas, "Canvases"),
     "proof": (Proof, "Proofs"),
     "palette": (Palette, "Palettes"),
-    "paths": (PathSet, "Path sets"),
-    "motif": (Upload, "From outside"),
+    "paths": (PathSet, "Paths"),
+    "motif": (Upload, "Imported"),
     "surface": (OwnSurface, "Surfaces"),
 }
 _HEAVY = {"motif": ("data",), "surface": FILES}
@@ -125,7 +125,7 @@ def _entries(kind: str, things: list[Any], *, shared: bool = False) -> Iterator[
             continue
         shown = thing if kind == "canvas" else newest.get(thing.pk)
         if shown is not None:
-            about = _about(kind, thing, shown) + (f", of {thing.owner.get_username()}" if shared else "")
+            about = _about(kind, thing, shown) + (f", shared by {thing.owner.get_username()}" if shared else "")
             href = reverse("shared", args=[kind, thing.pk]) if shared else reverse(f"{kind}-page", args=[thing.pk])
             yield Entry(kind, thing, about, href, picture_href(kind, shown))
 
@@ -289,11 +289,11 @@ def space(owner: User) -> list[tuple[str, int]]:
     """What the owner's things weigh in the database, in octets, the heaviest first."""
     weights = {
         "canvases": (StoredBlock.objects.filter(canvas__owner=owner), "pixels"),
-        "kept states": (KeptBlock.objects.filter(state__canvas__owner=owner), "pixels"),
+        "saved states": (KeptBlock.objects.filter(state__canvas__owner=owner), "pixels"),
         "undo": (UndoBlock.objects.filter(operation__canvas__owner=owner), "pixels"),
         "tiles": (TileVersion.objects.filter(tile__owner=owner), "stored"),
-        "pictures from outside": (Upload.objects.filter(owner=owner), "data"),
-        "files made": (Piece.objects.filter(product__job__owner=owner), "data"),
+        "imported pictures": (Upload.objects.filter(owner=owner), "data"),
+        "exported files": (Piece.objects.filter(product__job__owner=owner), "data"),
         "orders": (Order.objects.filter(owner=owner), "file"),
     }
     told = {name: rows.aggregate(all=Sum(Length(column)))["all"] or 0 for name, (rows, column) in weights.items()}

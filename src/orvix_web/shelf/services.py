@@ -45,7 +45,7 @@ def owned_thing(owner: User, key: str, *, lock: bool = False) -> tuple[str, Any]
     rows = model.objects.select_for_update() if model and lock else model.objects if model else None
     found = rows.filter(owner=owner, pk=int(pk)).first() if rows is not None and pk.isdecimal() else None
     if found is None:
-        raise NotYours(f"{key[:40]}: there is no such thing of yours")
+        raise NotYours("This item no longer exists.")
     return kind, found
 
 
@@ -62,7 +62,7 @@ def _set(thing: Any, **values: Any) -> None:
 def _tag(kind: str, thing: Any, value: str) -> None:
     fresh = [one.strip() for one in value.split(",") if one.strip()]
     if not fresh:
-        raise BadValue("tag", value, "must be a word, or several with commas between them")
+        raise BadValue("tag", value, "Enter a tag, or several separated by commas.")
     _set(thing, tags=", ".join(dict.fromkeys([*tags_of(thing), *fresh])))
 
 

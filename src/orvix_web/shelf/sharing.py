@@ -27,7 +27,7 @@ def share(owner: User, keys: list[str], taker_name: str, *, may_copy: bool) -> i
         raise BadValue("things", len(keys), f"choose 1 to {MOST_AT_ONCE} first")
     taker = account(taker_name)
     if taker.pk == owner.pk or not may_sign_in(taker):
-        raise BadValue("account", taker_name, "must be another one that is open")
+        raise BadValue("account", taker_name, "is not an open account. Choose another.")
     with transaction.atomic():
         for key in dict.fromkeys(keys):
             kind, thing = owned_thing(owner, key)
@@ -43,7 +43,7 @@ def unshare(who: User, pk: int) -> tuple[str, int]:
     """End a share, by its owner or its taker; the kind and number of its thing. Raises NotYours."""
     row = Share.objects.filter(pk=pk).first()
     if row is None or who.pk not in (row.owner_id, row.taker_id):
-        raise NotYours(f"share={pk}: there is no such share of yours")
+        raise NotYours("This item is no longer shared.")
     row.delete()
     changed(row.taker_id)
     changed(row.owner_id)
@@ -60,7 +60,7 @@ def find(taker: User, kind: str, pk: int) -> tuple[Share, Any]:
     row = Share.objects.filter(taker=taker, kind=kind, number=pk).select_related("owner").first()
     thing = shared_with(taker, kind).filter(pk=pk).first() if row is not None else None
     if row is None or thing is None:
-        raise NotYours(f"{kind} {pk}: nobody shares such a thing with you now")
+        raise NotYours(f"{kind} {pk}: is no longer shared with you")
     return row, thing
 
 
@@ -68,5 +68,5 @@ def copy(taker: User, kind: str, pk: int) -> Incoming:
     """What is shared, and all it is made from, as a bundle to be looked at; raises NotYours and BadValue."""
     row, thing = find(taker, kind, pk)
     if not row.may_copy:
-        raise BadValue("copy", thing.name, f"{row.owner.username} lets you look at it only")
+        raise BadValue("copy", thing.name, f"{row.owner.username} allows viewing only.")
     return take_in(taker, f"{thing.name} by {row.owner.username}", bundle_of(row.owner, [f"{kind}-{pk}"]))

@@ -101,7 +101,10 @@ def share(request: PainterRequest) -> HttpResponse:
     told = request.POST
     taker, may_copy = told.get("taker", ""), told.get("may") == "copy"
     many = sharing.share(request.user, told.getlist("thing"), taker, may_copy=may_copy)
-    said = {"title": "Shared", "message": f"{taker} may {'copy' if may_copy else 'look at'} {many} of your things"}
+    said = {
+        "title": "Shared",
+        "message": f"{taker} can {'view and copy' if may_copy else 'view'} {many} {'item' if many == 1 else 'items'}.",
+    }
     answer = render(request, "shelf/things.html", _found(request, told))
     return trigger_client_event(answer, "orvix-told", said)
 

@@ -52,14 +52,16 @@ class CanvasConsumer(AsyncWebsocketConsumer):
 
         owner_id = await on_bench(find)
         if owner_id is None:
-            await self._refuse("not-found", f"canvas {canvas_id}: there is no such canvas of yours", NOT_FOUND)
+            await self._refuse("not-found", "This canvas no longer exists.", NOT_FOUND)
             return
         self.viewer = Viewer(self._send, token)
         session = await rooms.room(canvas_id, owner_id)
         try:
             await session.join(self.viewer)
         except Exception:
-            await self._refuse("failed", "the canvas could not be opened; nothing was changed", FAILED)
+            await self._refuse(
+                "failed", "The canvas could not be opened. Nothing was changed. Reload the page.", FAILED
+            )
             raise
         self.session = session
 

@@ -30,7 +30,7 @@ def _check_grain(owner_id: int, value: Any) -> Any:
     told = value if isinstance(value, dict) else {}
     version = told.get("tile_version")
     if type(version) is not int or not TileVersion.objects.filter(tile__owner_id=owner_id, pk=version).exists():
-        raise BadValue("tile", version, "there is no such tile of yours")
+        raise BadValue("tile", version, "This tile no longer exists.")
     scale = parse_fraction("scale", told.get("scale"), *GRAIN_SCALES)
     return {"tone": Tone.parse(told.get("tone", {})).as_dict(), "tile_version": version, "scale": str(scale)}
 

@@ -93,7 +93,7 @@ def upload_reader(owner_id: int) -> Callable[[str], Pixels]:
                 return tile_pixels(version)
         upload = Upload.objects.filter(owner_id=owner_id, pk=number).first() if kind == "upload" else None
         if upload is None:
-            raise UnreadablePicture(f"file={name[:80]!r}: there is no such {kind} of yours")
+            raise UnreadablePicture("This picture no longer exists. Choose another one.")
         return _UPLOADS.get(upload.pk, lambda: read_picture(bytes(upload.data), upload.name, convert=upload.convert))
 
     return read
@@ -117,7 +117,7 @@ def snapshot_source(owner_id: int, pixels: Pixels, repeat: str, stagger: str, cl
 def _named(name: str) -> tuple[str, int]:
     kind, _, number = name.partition(":")
     if kind not in ("upload", "drawn", "tile") or not (number.isascii() and number.isdigit()) or len(number) > 12:
-        raise UnreadablePicture(f"file={name[:80]!r}: must name an upload of yours, as upload:1")
+        raise UnreadablePicture(f"file={name[:80]!r}: must name one of your pictures, as upload:1")
     return kind, int(number)
 
 
@@ -133,7 +133,7 @@ def svg_reader(owner_id: int) -> Callable[[str], Svg]:
         kind, number = _named(name)
         upload = Upload.objects.filter(owner_id=owner_id, pk=number).first() if kind == "upload" else None
         if upload is None:
-            raise UnreadablePicture(f"file={name[:80]!r}: there is no such upload of yours")
+            raise UnreadablePicture("This picture no longer exists.")
         return _DRAWN_FILES.get(upload.pk, lambda: read_svg(bytes(upload.data), upload.name))
 
     return read

@@ -80,7 +80,7 @@ def keep_or_queue(owner: User, tile_id: int, recipe: Any, follow: list[str] | No
     if tile is None:
         raise Http404
     width, height, _ = checked.shape
-    title = f"{tile.name}: making {width} × {height} px"
+    title = f"Publish {tile.name}, {width} × {height} px"
     return ask_for(owner, "keep-tile", title, {"tile": tile_id, "recipe": checked.as_dict(), "follow": follow})
 
 
@@ -97,7 +97,7 @@ def keep_whole(owner: User, tile_id: int, recipe: Any, watch: Watch) -> TileVers
     with transaction.atomic():
         tile = Tile.objects.select_for_update().filter(owner=owner, pk=tile_id).first()
         if tile is None:
-            raise NotYours(f"tile={tile_id}: it is gone")
+            raise NotYours("This tile no longer exists.")
         return _add_version(tile, checked, read, state, stored)
 
 

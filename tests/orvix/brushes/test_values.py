@@ -62,18 +62,18 @@ def test_values_that_do_nothing_say_why():
     plain = idle()
     assert "round mark looks the same" in plain["values.turn"]
     assert "no coat below" in plain["values.mix"]
-    assert "nothing leads the size" in plain["values.smallest"]
+    assert "no lead changes Size" in plain["values.smallest"]
     assert "values.turn" not in idle(values={"roundness": 0.5})
     assert "values.smallest" not in idle(leads={"size": {"speed": {}}})
-    assert "spaced by touch" in idle(values={"spaced_by": "touch"})["values.spacing"]
-    assert "strength of the grain is 0" in idle(grain={"source": {}, "strength": 0})["grain.scale"]
-    assert "only a round tip" in idle(tip={"name": "polygon"})["values.hardness"]
+    assert "Spaced by is set to touch" in idle(values={"spaced_by": "touch"})["values.spacing"]
+    assert "grain Strength is 0" in idle(grain={"source": {}, "strength": 0})["grain.scale"]
+    assert "only round tips" in idle(tip={"name": "polygon"})["values.hardness"]
     band = idle(ribbon={"source": {}}, values={"colour_from": "tip"}, grain={"source": {}})
-    assert "one band" in band["values.spacing"]
+    assert "a ribbon has no stamps" in band["values.spacing"]
     assert "values.wet_edge" not in band
-    assert "lies still" in band["grain.grows"]
+    assert "is fixed" in band["grain.grows"]
     assert "values.colour_from" not in band
-    assert "own distances" in idle(tip={"name": "lettering"})["values.spaced_by"]
+    assert "uses the spacing of its font" in idle(tip={"name": "lettering"})["values.spaced_by"]
 
 
 def test_starters_differ_in_more_than_size_spacing_and_colour():

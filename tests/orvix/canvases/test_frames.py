@@ -136,7 +136,7 @@ def test_turned_it_is_the_picture_turned_fills_and_shapes_included():
         away = np.abs(seen(canvas).astype(int) - turn(whole))
         assert np.percentile(away, 99) <= 257, "but for how a fill is resampled"
     canvas = full()
-    with pytest.raises(OrvixError, match="cannot be turned over"):
+    with pytest.raises(OrvixError, match="cannot be flipped"):
         do(canvas, "turn", {"way": "across"})
     canvas.restack(tuple(one for one in canvas.stack if one.fill is None))
     whole = seen(canvas)
@@ -148,7 +148,7 @@ def test_flattened_nothing_looks_different_and_one_layer_is_left():
     canvas = full()
     before = seen(canvas)
     do(canvas, "flatten", {"layer": 9})
-    assert [one.name for one in canvas.stack] == ["All in one"]
+    assert [one.name for one in canvas.stack] == ["Flattened"]
     assert np.abs(seen(canvas).astype(int) - before).max() <= 2
     assert not canvas.layer_blocks(4).keys()
 
@@ -159,8 +159,8 @@ def test_flattened_nothing_looks_different_and_one_layer_is_left():
         ("crop", {"width": 0, "height": 100}, "width=0"),
         ("crop", {"width": -5, "height": 100}, "width=-5"),
         ("crop", {"width": 10**6, "height": 100}, "width=1000000"),
-        ("crop", {"x": W, "width": 100, "height": 100}, "must hold a part"),
-        ("resample", {"width": 16384, "height": 16384}, "can be resampled at once"),
+        ("crop", {"x": W, "width": 100, "height": 100}, "misses the canvas"),
+        ("resample", {"width": 16384, "height": 16384}, "too large to resample"),
         ("turn", {"way": "up"}, "way to turn"),
         ("flatten", {"layer": 2}, "that no layer"),
         ("sheet", {"ppi": 0}, "ppi=0"),

@@ -154,7 +154,7 @@ def test_linked_layers_groups_and_fills_move_together(canvas):
 @pytest.mark.parametrize(
     ("name", "told", "named"),
     [
-        ("merge", {"layers": [1]}, "two layers"),
+        ("merge", {"layers": [1]}, "two or more layers"),
         ("merge", {"layers": [1, 9]}, "layer"),
         ("merge", {"layers": []}, "list"),
         ("merge", {"layers": [1, 1]}, "once"),
@@ -186,7 +186,7 @@ def test_what_is_locked_by_its_group_stays(canvas, name, told):
     stack = [one.as_dict() for one in canvas.stack]
     stack[2]["locked"] = True
     do(canvas, "layers", {"layers": stack})
-    with pytest.raises(BadValue, match="lock of boats"):
+    with pytest.raises(BadValue, match="locked through boats"):
         do(canvas, name, told)
 
 

@@ -154,7 +154,7 @@ def test_layers_lie_over_each_other_by_their_opacity():
         ("layers", {"layers": [{"id": 1, "name": "A"}, {"id": 1, "name": "B"}]}, BadValue, "a number of its own"),
         ("layers", {"layers": [{"id": 1, "name": "A", "opacity": 3}]}, BadValue, "opacity=3: must be 0 to 1"),
         ("corners", {"layer": 2}, BadValue, "number of its own"),
-        ("take-up", {"state": 4}, BadValue, "no such kept state"),
+        ("take-up", {"state": 4}, BadValue, "no longer exists"),
     ],
 )
 def test_what_cannot_be_done_is_refused_and_changes_nothing(name, told, error, words):
@@ -167,7 +167,7 @@ def test_what_cannot_be_done_is_refused_and_changes_nothing(name, told, error, w
 
 def test_mirrored_neighbours_are_not_torn_by_a_move():
     canvas = canvas_of(Joining(Repeat(), "mirror-across"), 300, 200)
-    with pytest.raises(BadValue, match="mirrored across"):
+    with pytest.raises(BadValue, match="mirrored left–right"):
         do(canvas, "half-move", {"axis": "across"})
     assert do(canvas, "half-move", {"axis": "down"})
     with pytest.raises(BadValue, match="joined edges"):

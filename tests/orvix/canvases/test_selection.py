@@ -219,7 +219,7 @@ def test_what_is_taken_is_what_the_layers_show_cut_to_the_selection():
     assert (got.pixels[:, 1:] == layer[:, 1:]).all()
     assert np.abs(got.pixels[:, 0].astype(int) - layer[:, 0] * (cover(canvas)[30:270, 20:21])).max() <= 1
     select(canvas, rectangle(510, 30, 550, 70))
-    with pytest.raises(OrvixError, match="nothing is painted there"):
+    with pytest.raises(OrvixError, match="layers are empty there"):
         taken(canvas, list(canvas.stack))
     over = taken(canvas, list(canvas.stack), ground=True)
     assert (over.pixels == 65535).all(), "the white ground"
@@ -236,7 +236,10 @@ def test_what_is_taken_is_what_the_layers_show_cut_to_the_selection():
         ({"by": {"kind": "feather", "px": -1}}, "must be 0.3 to 128 px"),
         ({"by": {"kind": "layer", "layer": 99}}, "must be one of 1"),
         ({"by": {"kind": "colour", "x": W, "y": 0, "layer": 1}}, "must be a whole px"),
-        ({"by": {"kind": "shape", "make": {"kind": "drawn", "places": [[1, 1], [9, 9], [4, 20]]}}}, "close it"),
+        (
+            {"by": {"kind": "shape", "make": {"kind": "drawn", "places": [[1, 1], [9, 9], [4, 20]]}}},
+            "Draw a closed outline",
+        ),
         ({"by": {"kind": "all"}, "px": 3}, "value of select"),
     ],
 )

@@ -45,7 +45,7 @@ BAD = [
     ({"coats": [{}] * 5}, "a list of one to 4 coats"),
     ({"values": {"blend": "wash"}, "coats": [{}]}, "blend='wash': must be one of normal"),
     (changed(tip={"name": "star"}), "tip='star': known are"),
-    (changed(values={"spacing": 0}), "spacing=0: must be 0.005 to 20 lengths of the stamp"),
+    (changed(values={"spacing": 0}), "spacing=0: must be 0.005 to 20 stamp lengths"),
     (changed(values={"sise": 1}), "sise"),
     (changed(values={"smallest": 50, "largest": 20}), "smallest=50.0: must be at most the largest"),
     (changed(values={"size": float("nan")}), "size=nan"),

@@ -83,7 +83,7 @@ def test_what_it_cannot_hold_is_flattened_and_told_and_looks_the_same():
     data, notes = write(canvas)
     assert len(notes) == 3
     assert flattened(canvas) == notes
-    assert "Paint: flattened with its mask and what is clipped to it" in notes
+    assert "Paint: flattened with its mask and the layers clipped to it" in notes
     assert "Lit: flattened with its effects" in notes
     assert any("linear-burn" in note for note in notes)
     again = to_canvas(read(data))
@@ -173,9 +173,9 @@ def image(inside: str, size: str = 'w="10" h="10"') -> str:
 @pytest.mark.parametrize(
     ("data", "words"),
     [
-        (b"MZ\x90\x00" * 40, "no OpenRaster file"),
-        (zipped(image(LAYER), mimetype="image/png", more={"data/a.png": PNG}), "mimetype"),
-        (zipped(image(LAYER)), "broken"),
+        (b"MZ\x90\x00" * 40, "not an OpenRaster file"),
+        (zipped(image(LAYER), mimetype="image/png", more={"data/a.png": PNG}), "is not an OpenRaster file"),
+        (zipped(image(LAYER)), "damaged"),
         (zipped(image(LAYER), more={"data/a.png": b"not a picture"}), "not a picture"),
         (zipped(image(LAYER), more={"../a.png": PNG}), "outside"),
         (zipped(image(LAYER, 'w="99999" h="1"'), more={"data/a.png": PNG}), "16384"),

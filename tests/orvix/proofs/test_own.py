@@ -137,7 +137,7 @@ def test_a_look_is_drawn_at_the_scale_of_its_wall():
         ({"points": [[0, 0], [1, 0], [0, 1], [1, float("nan")]]}, "4 pairs"),
         ({"points": [[0, 0], [1, 0], [0, 1], [9, 1]]}, "from -1 to 2"),
         ({"points": [[1, 0], [0, 0], [0, 1], [1, 1]]}, "clockwise"),
-        ({"points": [[0, 0], [1, 0], [0, 1], [0.2, 0.2]]}, "inside the other three"),
+        ({"points": [[0, 0], [1, 0], [0, 1], [0.2, 0.2]]}, "corners cross"),
         ({"width_mm": 0}, "width_mm"),
         ({"columns": 9}, "columns"),
         ({"sail": 1}, "sail"),

@@ -164,7 +164,7 @@ def test_a_tip_is_trimmed_flipped_turned_and_squeezed():
     assert tipped(pixels, squeeze=-0.5, trimmed=False).shape == (12, 10, 4)
     turned = tipped(pixels, tip_turn=45)
     assert turned[..., 3].sum() == pytest.approx(14, rel=0.03)
-    with pytest.raises(BadValue, match="must paint somewhere"):
+    with pytest.raises(BadValue, match="paints nothing"):
         tipped(np.zeros((4, 4, 4), np.uint16))
 
 

@@ -161,7 +161,7 @@ def test_a_ribbon_wraps_over_joined_edges():
 
 def test_a_band_wider_than_its_tile_says_so_and_one_without_its_tile_is_refused():
     assert brush_advice(band()) == []
-    assert "only 40 px high" in brush_advice(band(size=90))[0]["words"]
+    assert "its tile is 40 px high" in brush_advice(band(size=90))[0]["words"]
     brush = band().brush
     with pytest.raises(BadValue, match="not at hand"):
         paint_stroke(Canvas(CanvasSpec(60, 60)), Stroke(LoadedBrush.plain(brush), LINE))

@@ -114,7 +114,7 @@ def test_neighbours_that_would_not_meet_under_a_stagger_are_refused(neighbours, 
     if same:
         joining.check(6, 12)
     else:
-        with pytest.raises(BadValue, match="do not meet under"):
+        with pytest.raises(BadValue, match="does not work with"):
             joining.check(6, 12)
 
 

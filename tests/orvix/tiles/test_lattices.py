@@ -78,7 +78,7 @@ def test_a_screen_says_what_it_gave_and_offers_sizes_that_suit():
     ("source", "values", "words"),
     [
         ("screen", {"ruling": 900}, "ruling='900': finer than a px: at most 128 lines here"),
-        ("courses", {"across": 128}, "a piece is at least 3 px"),
+        ("courses", {"across": 128}, "under 3 px"),
         ("courses", {"joint": 12, "across": 8}, "joint='12': must leave a piece beside it: at most 10"),
         ("polygons", {"across": 1, "shape": "squares"}, "a piece is larger than its tile: at least 3"),
         ("specks", {"density": 20000, "size": 5}, "leave no ground: at most"),

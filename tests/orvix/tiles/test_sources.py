@@ -328,7 +328,7 @@ def test_a_turned_photo_is_straightened_by_its_corners():
     ],
 )
 def test_corners_the_wrong_way_round_dented_or_too_thin_are_refused(corners):
-    with pytest.raises(BadValue, match="clockwise round a figure"):
+    with pytest.raises(BadValue, match="clockwise from the top left"):
         photo_of(numbered(40, 40), (40, 40), corners=corners)
 
 
@@ -347,7 +347,7 @@ def test_one_period_of_a_picture_becomes_the_tile_and_bad_ones_are_refused():
     assert small[..., 0].std() > 5000
     with pytest.raises(BadValue, match="two vectors"):
         made([[0, 0], [40, 0]])
-    with pytest.raises(BadValue, match="clockwise of the first"):
+    with pytest.raises(BadValue, match="arrows are swapped"):
         made([[0, 0], [0, 30], [40, 0]])
 
 

@@ -178,7 +178,7 @@ _add(
     },
 )  # fmt: skip
 _add(
-    "barnacle-wash", "Barnacle wash", "A broad wash whose crust starts anew with each stroke.",
+    "barnacle-wash", "Barnacle wash", "A broad wash whose crust starts fresh with each stroke.",
     {
         "values": {"size": 140, "spacing": 0.08, "flow": 0.35, "opacity": 0.85, "hardness": 0.4},
         "leads": {"flow": _lead(0.1, 1.0)},
@@ -186,7 +186,7 @@ _add(
     },
 )  # fmt: skip
 _add(
-    "rope-strand", "Rope strand", "Strands that turn with the line and lie over one another like a laid rope.",
+    "rope-strand", "Rope strand", "Strands that follow the line and overlap like a twisted rope.",
     {
         "tip": _own(_STRAND),
         "values": {
@@ -220,7 +220,7 @@ _add(
     },
 )  # fmt: skip
 _add(
-    "roof-shingles", "Roof shingles", "Rows of shingles laid from below upwards; on the way back they stand upright.",
+    "roof-shingles", "Roof shingles", "Rows of shingles, from the bottom up. On the way back they stay upright.",
     {
         "tip": _own(_SHINGLE),
         "values": {
@@ -231,7 +231,7 @@ _add(
     },
 )  # fmt: skip
 _add(
-    "rope-ribbon", "Rope ribbon", "A rope laid along the line as one band, as wide as the hand presses.",
+    "rope-ribbon", "Rope ribbon", "A rope along the line as one band. Harder pressure makes it wider.",
     {
         "values": {"size": 30, "flow": 1, "colour_from": "tip"},
         "ribbon": {"source": _ROPE, "values": {"bends": "rounded"}},
@@ -240,7 +240,7 @@ _add(
 )  # fmt: skip
 _add(
     "wave-comb", "Wave-comb border",
-    "A border that meets itself, goes round corners to a point and closes on an outline.",
+    "A border that joins itself, mitres its corners and ends where an outline began.",
     {
         "values": {"size": 40, "flow": 1, "colour_from": "tip"},
         "ribbon": {"source": _COMB, "values": {"bends": "mitred", "whole": True, "most_twist": 45}},
@@ -248,7 +248,7 @@ _add(
 )  # fmt: skip
 _add(
     "ferry-names", "Ferry names",
-    "Lettering that runs along the line, letter after letter, as large as the hand presses.",
+    "Text along the line, letter by letter. Harder pressure makes it larger.",
     {
         "tip": {"name": "lettering", "values": {"text": "Merrow Sound", "font": "book-bold", "gap": 0.8}},
         "values": {"size": 44, "flow": 1, "follows": "heading"},
@@ -264,7 +264,7 @@ _add(
 )  # fmt: skip
 _add(
     "signal-flags", "Signal-flag bristle",
-    "Three bands in one stroke that turn with it; the paint colour can be made to move all three.",
+    "Three bands in one stroke that follow its direction. The paint colour can shift all three.",
     {
         "tip": _own(_FLAG, edges="crisp"),
         "values": {
@@ -307,7 +307,7 @@ _add(
 )  # fmt: skip
 _add(
     "ticking-tape", "Ticking tape",
-    "Striped cloth seen through the stroke, anew for each one, larger with the brush.",
+    "Striped cloth through the stroke, new for each stroke and larger with the brush.",
     {
         "tip": {"name": "polygon", "values": {"sides": 4, "tip_turn": 45}},
         "values": {"size": 64, "spacing": 0.08, "flow": 1, "colour_from": "tile", "follows": "heading"},
@@ -319,14 +319,14 @@ _add(
     },
 )  # fmt: skip
 _add(
-    "reed-nib", "Reed nib", "A flat nib that stands as the pen leans: thick and thin by the way it is held.",
+    "reed-nib", "Reed nib", "A flat nib that follows the tilt of the pen, thick one way and thin the other.",
     {
         "values": {"size": 34, "roundness": 0.14, "spacing": 0.04, "flow": 1, "hardness": 1, "follows": "bearing"},
         "leads": {"roundness": {"tilt": {"low": 1.0, "high": 2.6}}, "size": _lead(0.75, 1)},
     },
 )  # fmt: skip
 _add(
-    "star-chips", "Star chips", "Small stars flung about, each turned and coloured by chance between two paints.",
+    "star-chips", "Star chips", "Small scattered stars, with random rotation and a random colour between two paints.",
     {
         "tip": {"name": "polygon", "values": {"sides": 5, "star": 0.5, "rounded": 0.12}},
         "values": {"size": 26, "spacing": 0.9, "flow": 1, "scatter_across": 1.6, "scatter_along": 0.6, "count": 2},
@@ -337,7 +337,7 @@ _add(
     },
 )  # fmt: skip
 _add(
-    "rock-bite", "Rock bite", "A dense, rough edge bitten out by its grain; paints, smears and erases alike.",
+    "rock-bite", "Rock bite", "A dense mark with a rough edge from its grain. Paints, smears and erases.",
     {
         "values": {
             "size": 40, "spacing": 0.12, "flow": 0.7, "hardness": 0.5, "scatter_across": 0.35, "scatter_along": 0.35,
@@ -354,7 +354,7 @@ _add(
     use="smear", smear_reach=0.8,
 )  # fmt: skip
 _add(
-    "sea-fog", "Sea fog", "Softens what lies under it, most where the hand rests.",
+    "sea-fog", "Sea fog", "Softens the paint under it, most where the pen rests.",
     {
         "values": {"size": 90, "spacing": 0.1, "flow": 0.4, "hardness": 0, "held": 12},
         "leads": {"opacity": _lead(0.3, 1)},
@@ -373,7 +373,7 @@ _add(
     blend="multiply",
 )  # fmt: skip
 _add(
-    "barnacle-crust", "Barnacle crust", "Barnacles of three kinds scattered in clumps, no two turned alike.",
+    "barnacle-crust", "Barnacle crust", "Three kinds of barnacles scattered in clumps, each with its own rotation.",
     {
         "tip": {"name": "set", "sources": list(_CRUST), "values": {"taken": "by chance"}},
         "values": {

@@ -13,23 +13,24 @@ from orvix.registry import Value
 PLACED = ("letter by letter", "as one stamp")
 BEGINS = ("start over", "go on")
 VALUES = (
-    Value("text", "Text", "text", "Skerry", "What is set along the stroke, in any script; emoji too.", high=200),
+    Value("text", "Text", "text", "Skerry", "Text along the stroke, in any script, emoji included.", high=200),
     Value(
         "font", "Font", "choice", "plain",
-        "The font it is set in, unless a file of one's own is given.", choices=FONT_NAMES
+        "Font of the text. An imported font replaces it.", choices=FONT_NAMES
     ),
     Value(
-        "placed", "Placed", "choice", "letter by letter",
-        "Letter by letter with the font's own distances, or the whole text as one stamp.", choices=PLACED,
+        "placed", "Placement", "choice", "letter by letter",
+        "One letter per stamp, spaced as in the font, or the whole text as one stamp.", choices=PLACED,
     ),
     Value(
         "begins", "Next stroke", "choice", "start over",
-        "Whether the next stroke begins with the first letter, or goes on where the last one stopped.", choices=BEGINS,
+        "Start over: each stroke begins with the first letter. Continue: it goes on where the last one stopped.",
+        choices=BEGINS,
     ),
-    Value("gap", "Gap after it", "number", 0.6, "The gap before the text comes again.", unit="ems", low=0, high=10),
+    Value("gap", "Gap after text", "number", 0.6, "Gap before the text repeats.", unit="ems", low=0, high=10),
 )  # fmt: skip
 
-TIPS.add("lettering", TipKind("lettering", "Lettering", "A text along the stroke, in any script.", VALUES, (0, 1)))
+TIPS.add("lettering", TipKind("lettering", "Text", "Text along the stroke, in any script.", VALUES, (0, 1)))
 
 
 def drawn(values: Mapping[str, Any], own: Font | None = None) -> Drawn:

@@ -21,27 +21,27 @@ _SEEN = 1 / 255
 
 VALUES = (
     Value(
-        "paints", "Paints where", "choice", "opaque",
-        "Where the picture lays paint: where it is opaque, where it is dark, or where it is light.",
+        "paints", "Paint from", "choice", "opaque",
+        "Which parts of the picture paint: opaque, dark or light.",
         choices=PAINTS_WHERE,
     ),
     Value(
-        "trimmed", "Trimmed", "switch", True,
-        "Empty borders are cut away, so that the size is that of what is seen."
+        "trimmed", "Trim edges", "switch", True,
+        "Crops empty edges so that Size measures the visible mark."
     ),
     Value(
-        "tip_turn", "Tip turned by", "number", 0.0,
-        "How the picture stands at no turn.", unit="°", low=-180, high=180
+        "tip_turn", "Tip rotation", "number", 0.0,
+        "Rotates the picture before any other rotation.", unit="°", low=-180, high=180
     ),
-    Value("tip_flip", "Tip flipped", "switch", False, "The picture is mirrored left to right."),
+    Value("tip_flip", "Flip tip", "switch", False, "Flips the picture left to right."),
     Value(
         "squeeze", "Squeeze", "number", 0.0,
-        "Below 0 the picture is narrower, above 0 flatter.", low=-0.95, high=0.95
+        "Below 0 is narrower, above 0 is flatter.", low=-0.95, high=0.95
     ),
-    Value("edges", "Edges", "choice", "smooth", "Smooth, or crisp at every size.", choices=EDGES),
+    Value("edges", "Edges", "choice", "smooth", "Smooth edges, or crisp edges at every size.", choices=EDGES),
 )  # fmt: skip
 
-TIPS.add("picture", TipKind("picture", "Picture", "A tile, a drawing or a file as one mark.", VALUES, (1, 1)))
+TIPS.add("picture", TipKind("picture", "Picture", "A tile, drawing or file as one mark.", VALUES, (1, 1)))
 
 
 def tip_picture(pixels: NDArray[np.uint16], values: Mapping[str, Any]) -> Rgba:
@@ -111,7 +111,7 @@ def _squeezed(picture: Rgba, squeeze: float) -> Rgba:
 def _trimmed(picture: Rgba, *, cut: bool) -> Rgba:
     seen = picture[..., 3] > _SEEN
     if not seen.any():
-        raise BadValue("tip", "its picture", "must paint somewhere: try another way of painting, such as dark or light")
+        raise BadValue("tip", "its picture", "This picture paints nothing. Set Paint from to Dark or Light.")
     if cut:
         rows, columns = (np.flatnonzero(seen.any(axis=axis)) for axis in (1, 0))
         picture = picture[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]

@@ -17,10 +17,11 @@ _FINE = 1 << 6
 _SHIFT = 6
 
 VALUES = (
-    Value("sides", "Sides", "whole", 5, "How many sides, or points of a star.", low=3, high=24),
-    Value("star", "Star", "number", 0.0, "How far the middle of each side is drawn in.", low=0, high=0.95),
-    Value("rounded", "Rounded", "number", 0.0, "How far the corners are rounded off.", low=0, high=1),
-    Value("tip_turn", "Tip turned by", "number", 0.0, "How the tip stands at no turn.", unit="°", low=-180, high=180),
+    Value("sides", "Sides", "whole", 5, "Number of sides or star points.", low=3, high=24),
+    Value("star", "Star", "number", 0.0, "How far each side is pulled in to make a star.", low=0, high=0.95),
+    Value("rounded", "Corner rounding", "number", 0.0, "How round the corners are.", low=0, high=1),
+    Value("tip_turn", "Tip rotation", "number", 0.0, "Rotates the tip before any other rotation.", unit="°", low=-180,
+        high=180),
 )  # fmt: skip
 
 

@@ -2,4 +2,4 @@
 
 from orvix.brushes.tips.registry import TIPS, TipKind
 
-TIPS.add("round", TipKind("round", "Round", "A disc, crisp or soft: see hardness and roundness."))
+TIPS.add("round", TipKind("round", "Round", "A disc, crisp or soft. Set Hardness and Roundness."))

@@ -9,9 +9,8 @@ from orvix.registry import Value
 TAKEN = ("in order", "by chance", "by heading", "by pressure")
 VALUES = (
     Value(
-        "taken", "Taken", "choice", "in order",
-        "Which picture a stamp takes: one after the other, any, by the way the stroke goes, or by "
-        "how hard the pen presses.",
+        "taken", "Picture order", "choice", "in order",
+        "Which picture each stamp uses: in order, at random, by heading or by pressure.",
         choices=TAKEN,
     ),
     *picture.VALUES,
@@ -19,5 +18,5 @@ VALUES = (
 
 TIPS.add(
     "set",
-    TipKind("set", "Set of pictures", "Several pictures, of which each stamp takes one.", VALUES, (1, MOST_PICTURES)),
+    TipKind("set", "Picture set", "Several pictures. Each stamp uses one.", VALUES, (1, MOST_PICTURES)),
 )

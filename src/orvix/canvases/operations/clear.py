@@ -15,7 +15,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     layers = chosen_layers(canvas, told.get("layers"))
     for one in layers:
         if canvas.paintable(one.id).alpha_locked:
-            raise BadValue("layer", one.name, "has its transparency locked: nothing of it can be taken off")
+            raise BadValue("layer", one.name, "has its transparency locked. Unlock transparency first.")
     change = Change()
     for one in layers:
         held = canvas.layer_blocks(one.id)

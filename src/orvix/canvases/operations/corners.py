@@ -28,6 +28,4 @@ def run(canvas: Canvas, told: Told) -> Change:
     return change
 
 
-OPERATIONS.add(
-    "corners", Operation("corners", "Bring the corners together", ("layer", "back"), run, half=half_move.moved_half)
-)
+OPERATIONS.add("corners", Operation("corners", "Join corners", ("layer", "back"), run, half=half_move.moved_half))

@@ -35,7 +35,7 @@ def crop(canvas: Canvas, told: Told) -> Change:
     x, y = (whole(name, told.get(name, 0)) for name in ("x", "y"))
     box = canvas.spec.box
     if x >= box[2] or y >= box[3] or x + width <= 0 or y + height <= 0:
-        raise BadValue("frame", [x, y, width, height], "must hold a part of the canvas")
+        raise BadValue("frame", [x, y, width, height], "The new frame misses the canvas. Move it over the canvas.")
     if (x, y, width, height) == box:
         return Change()
     return reframe(canvas, replace(canvas.spec, width=width, height=height), x, y)
@@ -58,7 +58,7 @@ def turn(canvas: Canvas, told: Told) -> Change:
         raise UnknownName("way to turn", way, list(TURNS))
     spec = canvas.spec
     if spec.joined is not None and way in ("right", "left") and spec.joined.repeat.kind != "straight":
-        rule = "rows that are staggered would become columns: turn it half round, or open its edges"
+        rule = "A quarter turn would swap staggered rows and columns. Rotate by 180°, or set the edges to Open."
         raise BadValue("way", way, rule)
     turns: dict[str, Any] = {
         "right": partial(np.rot90, k=-1), "left": np.rot90, "half": partial(np.rot90, k=2), "across": np.fliplr,
@@ -94,7 +94,7 @@ def _turned_values(layer: Layer, matrix: Any, degrees: int | None) -> Layer:
     if fill is None or fill.colour:
         return mapped_values(layer, matrix)
     if degrees is None:
-        raise BadValue("layer", layer.name, "is a fill, which cannot be turned over: merge it into paint first")
+        raise BadValue("layer", layer.name, "is a fill and cannot be flipped. Merge it into a paint layer first.")
     x, y = matrix @ (fill.x, fill.y, 1)
     return replace(layer, fill=replace(fill, turn=(fill.turn + degrees) % 360, x=floor(x + 0.5), y=floor(y + 0.5)))
 
@@ -107,7 +107,7 @@ def flatten(canvas: Canvas, told: Told) -> Change:
     for one in canvas.stack:
         canvas.refuse_locked(one)
     shown = together(canvas, [one for one in canvas.stack if not one.parent], told.get("tile_of"))
-    change = Change(stack=canvas.restack(check_stack((Layer(number, "All in one"),))))
+    change = Change(stack=canvas.restack(check_stack((Layer(number, "Flattened"),))))
     for key, picture in shown.items():
         if picture is not None and picture.any():
             change.blocks[(number, key)] = canvas.put((number, key), picture)
@@ -133,6 +133,6 @@ def _crop_at_times(told: Told, times: Fraction) -> Told:
 
 OPERATIONS.add("crop", Operation("crop", "Crop or extend", ("x", "y", "width", "height"), crop, _crop_at_times))
 OPERATIONS.add("resample", Operation("resample", "Resample", ("width", "height"), resampled, _crop_at_times))
-OPERATIONS.add("turn", Operation("turn", "Turn the canvas", ("way",), turn))
+OPERATIONS.add("turn", Operation("turn", "Rotate canvas", ("way",), turn))
 OPERATIONS.add("flatten", Operation("flatten", "Flatten", ("layer",), flatten, needs=("tiles",), strokes="merges"))
 OPERATIONS.add("sheet", Operation("sheet", "Resolution and ground", ("ppi", "ground"), sheet))

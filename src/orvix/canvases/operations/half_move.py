@@ -34,7 +34,7 @@ def moved_half(told: Told) -> dict[str, bool]:
 def run(canvas: Canvas, told: Told) -> Change:
     """told: axis, and whether it is the press that moves back."""
     if canvas.spec.joined is None:
-        raise BadValue("half move", "open edges", "only a picture with joined edges has borders to bring to the middle")
+        raise BadValue("half move", "open edges", "Half move needs joined edges. Set the edges to Joined first.")
     return move(canvas, *half_of(canvas, told.get("axis"), told.get("back", False)))
 
 

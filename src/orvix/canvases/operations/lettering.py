@@ -21,11 +21,11 @@ def run(canvas: Canvas, told: Told) -> Change:
     lettering = Lettering.parse(told.get("lettering"))
     layer = next((one for one in canvas.stack if one.id == number), None)
     if layer is None:
-        name = str(told.get("name") or lettering.text.split("\n")[0].strip() or "Lettering")[:60]
+        name = str(told.get("name") or lettering.text.split("\n")[0].strip() or "Text")[:60]
         stack = over_layer(canvas, Layer(number, name, kind="lettering", lettering=lettering), told.get("over"))
     else:
         if layer.lettering is None:
-            raise BadValue("layer", layer.name, "is no lettering")
+            raise BadValue("layer", layer.name, "is not a text layer")
         canvas.refuse_locked(layer)
         stack = tuple(replace(one, lettering=lettering) if one.id == number else one for one in canvas.stack)
     blocks = lettering_pixels(canvas.spec, lettering, told.get("font_of") or no_font)
@@ -40,4 +40,4 @@ def _at_times(told: Told, times: Fraction) -> Told:
 
 
 _KNOWN = ("layer", "name", "over", "lettering")
-OPERATIONS.add("lettering", Operation("lettering", "Lettering", _KNOWN, run, _at_times, needs=("fonts",), tried=True))
+OPERATIONS.add("lettering", Operation("lettering", "Text", _KNOWN, run, _at_times, needs=("fonts",), tried=True))

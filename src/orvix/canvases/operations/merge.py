@@ -35,7 +35,7 @@ def merge(canvas: Canvas, told: Told) -> Change:
     """told: layers, two or more, or one group. They become a paint layer in the lowest one's place and number."""
     chosen = chosen_layers(canvas, told.get("layers"))
     if len(chosen) < 2 and chosen[0].kind != "group":
-        raise BadValue("layers", told.get("layers"), "must be two layers or more, or a group")
+        raise BadValue("layers", told.get("layers"), "Select two or more layers, or a group.")
     for one in chosen:
         canvas.refuse_locked(one)
     lowest = chosen[0]
@@ -80,6 +80,4 @@ def merge_copy(canvas: Canvas, told: Told) -> Change:
 
 
 OPERATIONS.add("merge", Operation("merge", "Merge layers", ("layers",), merge, needs=("tiles",), strokes="merges"))
-OPERATIONS.add(
-    "merge-copy", Operation("merge-copy", "Merge into a copy", ("layers", "layer"), merge_copy, needs=("tiles",))
-)
+OPERATIONS.add("merge-copy", Operation("merge-copy", "Merge copy", ("layers", "layer"), merge_copy, needs=("tiles",)))

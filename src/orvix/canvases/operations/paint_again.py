@@ -10,5 +10,5 @@ from orvix.canvases.operations.registry import OPERATIONS, Operation
 
 OPERATIONS.add(
     "paint-again",
-    Operation("paint-again", "Paint again", ("state",), take_up.run, needs=("state",), strokes="repaints"),
+    Operation("paint-again", "Repaint", ("state",), take_up.run, needs=("state",), strokes="repaints"),
 )

@@ -30,7 +30,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     """
     pixels = told.get("from")
     if not isinstance(pixels, np.ndarray) or pixels.ndim != 3 or pixels.shape[2] != 4 or pixels.dtype != np.uint16:
-        raise BadValue("picture", told.get("picture"), "there is no such picture of yours")
+        raise BadValue("picture", told.get("picture"), "This picture no longer exists.")
     x, y = (whole(name, told.get(name, 0)) for name in ("x", "y"))
     fresh = Layer(fresh_number(told.get("layer")), str(told.get("name") or "Pasted")[:60])
     change = Change(stack=canvas.restack(check_stack(over_layer(canvas, fresh, told.get("over")))))

@@ -83,7 +83,7 @@ def pour(canvas: Canvas, told: Told) -> Change:
         if fill is not None:
             block = fills.block(fill, key)
             if block is None:
-                raise BadValue("tile", fill.tile, "there is no such tile of yours")
+                raise BadValue("tile", fill.tile, "This tile no longer exists.")
             shown = block[: cover.shape[0], : cover.shape[1]].astype(np.float32) / np.float32(65535)
             return np.ascontiguousarray(shown * cover[..., None])
         out = np.zeros((*cover.shape, 4), np.float32)
@@ -115,7 +115,7 @@ def gradient(canvas: Canvas, told: Told) -> Change:
     (x0, y0), (x1, y1) = ends  # type: ignore[misc]
     length = float(np.hypot(x1 - x0, y1 - y0))
     if length < 1:
-        raise BadValue("end", ends[1], "must lie at least 1 px from where it starts")
+        raise BadValue("end", ends[1], "must be at least 1 px from the start")
 
     def picture(key: Key, rows: slice, columns: slice) -> NDArray[np.float32]:
         y, x = np.mgrid[rows, columns].astype(np.float64) + 0.5
@@ -136,7 +136,7 @@ def _paintable(canvas: Canvas, told: Told) -> Layer:
     number = told.get("layer")
     layer = canvas.paintable(number if type(number) is int else -1)
     if layer.id != number:
-        raise BadValue("layer", number, "masks are painted, not filled")
+        raise BadValue("layer", number, "A mask cannot be filled. Paint on it instead.")
     check_whole(canvas)
     return layer
 
@@ -144,7 +144,7 @@ def _paintable(canvas: Canvas, told: Told) -> Layer:
 def check_whole(canvas: Canvas) -> None:
     """Raise BadValue for a canvas too large to be looked at whole."""
     if canvas.spec.width * canvas.spec.height > MOST_PX:
-        rule = f"at most {MOST_PX} px can be looked at at once"
+        rule = f"The canvas is too large to fill at once: {MOST_PX} px at most. Select a smaller area."
         raise BadValue("canvas", [canvas.spec.width, canvas.spec.height], rule)
 
 

@@ -36,7 +36,7 @@ def check_rework(told: Mapping[str, Any]) -> None:
             check_colour(name, told[name])
     size = told.get("size", 1.0)
     if isinstance(size, bool) or not isinstance(size, int | float) or not 0.25 <= size <= 4:
-        raise BadValue("size", size, "must be 0.25 to 4 times what it was")
+        raise BadValue("size", size, "Enter 0.25 to 4 times the original size.")
     if told.get("gone", True) is not True:
         raise BadValue("gone", told["gone"], "must be true, or left out")
 
@@ -52,7 +52,7 @@ def reworked(data: Mapping[str, Any], told: Mapping[str, Any]) -> dict[str, Any]
 OPERATIONS.add(
     "rework",
     Operation(
-        "rework", "Rework strokes", ("strokes", *CHANGES, "state"), take_up.run, needs=("state", "rework"),
+        "rework", "Edit strokes", ("strokes", *CHANGES, "state"), take_up.run, needs=("state", "rework"),
         strokes="reworks",
     ),
 )  # fmt: skip

@@ -64,7 +64,7 @@ def _together(canvas: Canvas, fresh: Covers, way: str) -> Covers:
 def _by_shape(canvas: Canvas, by: Told) -> Covers:
     piece = made(by.get("make"))
     if not piece.closed:
-        raise BadValue("closed", False, "an open line selects nothing: close it")
+        raise BadValue("closed", False, "An open line encloses nothing. Draw a closed outline.")
     blocks, _ = shape_pixels(canvas.spec, Outline((piece,), fill="#000000"), no_brush)
     return {key: block[..., 3] for key in blocks if (block := blocks.get(key)) is not None}
 
@@ -130,7 +130,7 @@ def _invert(canvas: Canvas, _: Told) -> Covers:
 def _grow(canvas: Canvas, by: Told) -> Covers:
     px = by.get("px")
     if type(px) is not int or not 1 <= abs(px) <= MOST_GROWN:
-        raise BadValue("px", px, f"must be 1 to {MOST_GROWN} px, or so many below 0 to shrink")
+        raise BadValue("px", px, f"must be 1 to {MOST_GROWN} px, or below 0 to shrink")
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * abs(px) + 1, 2 * abs(px) + 1))
     return mapped(canvas, lambda plane: (cv2.dilate if px > 0 else cv2.erode)(plane, disc), abs(px) + 1)
 

@@ -23,7 +23,7 @@ MAKES = ("rectangle", "ellipse", "polygon", "drawn")
 
 def no_brush(version: int) -> LoadedBrush:
     """Where there are no brushes; raises BadValue."""
-    raise BadValue("brush", version, "there is no such brush here")
+    raise BadValue("brush", version, "This brush no longer exists.")
 
 
 def run(canvas: Canvas, told: Told) -> Change:
@@ -85,7 +85,7 @@ def made(told: Any) -> Piece:
             raise BadValue(name, str(end)[:60], "must be a place, [x, y] in px")
     (x0, y0), (x1, y1) = ends  # type: ignore[misc]
     if max(abs(x1 - x0), abs(y1 - y0)) < 1:
-        raise BadValue("end", ends[1], "must lie at least 1 px from where it starts")
+        raise BadValue("end", ends[1], "must be at least 1 px from the start")
     if kind == "polygon":
         turn = float(np.arctan2(y1 - y0, x1 - x0))
         return outlines.polygon(x0, y0, float(np.hypot(x1 - x0, y1 - y0)), told.get("sides", 6), turn)

@@ -1,4 +1,4 @@
-"""Take up a kept state: the canvas becomes what it was when the state was kept. Undone like any other change."""
+"""Restore state: the canvas becomes what it was when the state was kept. Undone like any other change."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ def run(canvas: Canvas, told: Told) -> Change:
     """told: state, the number it was kept under; from, that state as a canvas, at hand."""
     kept = told.get("from")
     if not isinstance(kept, Canvas):
-        raise BadValue("state", told.get("state"), "there is no such kept state of this canvas")
+        raise BadValue("state", told.get("state"), "This saved state no longer exists.")
     change = Change(stack=canvas.restack(kept.stack))
     if kept.spec != canvas.spec:
         change.spec = canvas.respec(kept.spec)
@@ -25,6 +25,4 @@ def run(canvas: Canvas, told: Told) -> Change:
     return change
 
 
-OPERATIONS.add(
-    "take-up", Operation("take-up", "Take up a kept state", ("state",), run, needs=("state",), strokes="replaces")
-)
+OPERATIONS.add("take-up", Operation("take-up", "Restore state", ("state",), run, needs=("state",), strokes="replaces"))

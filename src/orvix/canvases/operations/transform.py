@@ -41,12 +41,12 @@ MOST_PX = 8192 * 4096
 Matrix = NDArray[np.float64]
 """(2, 3): a place (x, y) in px of the canvas goes to matrix @ (x, y, 1)."""
 VALUES = (
-    Value("x", "Right", "number", 0.0, "Moved right by.", unit="px", low=-16384, high=16384),
-    Value("y", "Down", "number", 0.0, "Moved down by.", unit="px", low=-16384, high=16384),
-    Value("across", "Scale across", "number", 1.0, "Below 0: turned over as well.", unit="times", low=-64, high=64),
-    Value("down", "Scale down", "number", 1.0, "Below 0: turned over as well.", unit="times", low=-64, high=64),
-    Value("turn", "Turn", "number", 0.0, "Clockwise.", unit="°", low=-3600, high=3600),
-    Value("skew", "Skew", "number", 0.0, "Leaned right at the top.", unit="°", low=-80, high=80),
+    Value("x", "X", "number", 0.0, "Moves to the right.", unit="px", low=-16384, high=16384),
+    Value("y", "Y", "number", 0.0, "Moves down.", unit="px", low=-16384, high=16384),
+    Value("across", "Width", "number", 1.0, "Below 0 also flips it.", unit="times", low=-64, high=64),
+    Value("down", "Height", "number", 1.0, "Below 0 also flips it.", unit="times", low=-64, high=64),
+    Value("turn", "Rotation", "number", 0.0, "Clockwise.", unit="°", low=-3600, high=3600),
+    Value("skew", "Skew", "number", 0.0, "Slants to the right.", unit="°", low=-80, high=80),
 )
 
 
@@ -64,7 +64,7 @@ def matrix_of(values: Mapping[str, float], about: tuple[float, float]) -> Matrix
     across, down = values["across"], values["down"]
     for name in ("across", "down"):
         if abs(values[name]) < 1 / 64:
-            raise BadValue(name, values[name], "must be 1/64 to 64 times, or so many below 0")
+            raise BadValue(name, values[name], "must be 1/64 to 64, or -64 to -1/64")
     turn, lean = radians(values["turn"]), tan(radians(values["skew"]))
     turned = np.array([[cos(turn), -sin(turn)], [sin(turn), cos(turn)]])
     linear = np.round(turned @ np.array([[across, -lean * down], [0, down]]), 12)
@@ -86,7 +86,11 @@ def run(canvas: Canvas, told: Told) -> Change:
     for one in layers:
         canvas.refuse_locked(one)
         if selects and one.kind in ("shape", "lettering", "fill"):
-            raise BadValue("layer", one.name, f"is a {one.kind}: select nothing to transform it, or merge it first")
+            raise BadValue(
+                "layer",
+                one.name,
+                f"is a {one.kind} layer. Deselect to transform the whole layer, or merge it into paint first.",
+            )
     box = selected_box(canvas) if selects else painted_box(canvas, layers)
     matrix = matrix_of(values, _about(told.get("about"), box, canvas))
     change = Change()
@@ -152,7 +156,7 @@ def _put(canvas: Canvas, at: tuple[int, Key], block: Block | None, change: Chang
 def _take(canvas: Canvas, number: int, box: Box) -> _Taken:
     """A plane's px within a box, as far as they are selected."""
     if (box[2] - box[0]) * (box[3] - box[1]) > MOST_PX:
-        rule = f"at most {MOST_PX} px can be transformed at once: select less"
+        rule = f"The selection is too large: {MOST_PX} px at most. Select less."
         raise BadValue("selection", f"{box[2] - box[0]} x {box[3] - box[1]} px", rule)
     pixels = _read(canvas, number, box)
     if number != SELECTION and anything_selected(canvas):
@@ -241,7 +245,7 @@ def _fill(fill: Fill, matrix: Matrix, name: str) -> Fill:
     across, down = hypot(*matrix[:, 0]), hypot(*matrix[:, 1])
     upright = abs(float(np.dot(matrix[:, 0], matrix[:, 1]))) < 1e-6 and np.linalg.det(matrix[:, :2]) > 0
     if abs(across - down) > 1e-6 or not upright:
-        raise BadValue("layer", name, "is a fill: it is scaled alike both ways, and neither leaned nor turned over")
+        raise BadValue("layer", name, "is a fill. A fill keeps its proportions and cannot be skewed or flipped.")
     x, y = matrix @ (fill.x, fill.y, 1)
     turn = (fill.turn + float(np.degrees(np.arctan2(matrix[1, 0], matrix[0, 0])))) % 360
     scale = fill.scale if abs(across - 1) < 1e-9 else (fill.scale * Fraction(across)).limit_denominator(100_000)

@@ -104,11 +104,11 @@ def _lit(scene: Scene, sheet: Sheet) -> tuple[Plane, Plane]:
 
 
 LOOK_VALUES = (
-    Value("scale", "Scale", "number", 1.0, "How large the tile lies beside its true size.", low=1 / 64, high=64),
-    Value("turn", "Turn", "number", 0.0, "How the tile is turned, clockwise.", unit="°", low=-360, high=360),
-    Value("x", "Across", "number", 0.0, "How far the tile is moved to the right.", unit="mm", low=-10_000, high=10_000),
-    Value("y", "Down", "number", 0.0, "How far the tile is moved down.", unit="mm", low=-10_000, high=10_000),
-    Value("cloth", "Cloth", "colour", "#f2efe6", "What the surface is made of, where the tile is clear."),
+    Value("scale", "Scale", "number", 1.0, "Size of the tile, relative to true size.", low=1 / 64, high=64),
+    Value("turn", "Rotation", "number", 0.0, "Rotates the tile clockwise.", unit="°", low=-360, high=360),
+    Value("x", "Offset X", "number", 0.0, "Moves the tile to the right.", unit="mm", low=-10_000, high=10_000),
+    Value("y", "Offset Y", "number", 0.0, "Moves the tile down.", unit="mm", low=-10_000, high=10_000),
+    Value("cloth", "Material", "colour", "#f2efe6", "Colour of the surface where the tile is transparent."),
 )  # fmt: skip
 
 

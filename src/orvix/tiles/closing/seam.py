@@ -105,7 +105,9 @@ def seam(
     """
     rows, columns = rgb.shape[:2]
     if min(rows, columns) < 40:
-        raise BadValue("picture", f"{columns}x{rows}", "a seam is read from 40 px a side")
+        raise BadValue(
+            "picture", f"{columns}x{rows}", "The picture is too small to read a seam. It needs 40 px a side."
+        )
     lab = cv2.cvtColor(np.ascontiguousarray(rgb, dtype=np.float32), cv2.COLOR_RGB2Lab)
     readings = []
     for x, y in dict.fromkeys([(0, 0), *borders]):
@@ -201,7 +203,7 @@ def _in_bands(values: NDArray[np.float64], lines: int) -> NDArray[np.float64]:
 
 def _unless_halted(halt: Event) -> None:
     if halt.is_set():
-        raise Stopped("stopped: as asked")
+        raise Stopped("Cancelled.")
 
 
 def _structure(lab: NDArray[np.float32], moved: int, halt: Event) -> float:

@@ -65,7 +65,7 @@ def mend_borders(
     width, height = size
     lab = to_lab(picture)
     down = best_overlap(np.ascontiguousarray(lab.transpose(1, 0, 2)), band_share)
-    watch.tell(0.2, "finding where the ends agree")
+    watch.tell(0.2, "matching the borders")
     used = lab[down.start : down.start + down.length]
     moved = repeat.stagger_px(width, height)
     across = best_overlap(used, band_share, moved=round(moved * down.length / height))
@@ -198,7 +198,7 @@ def _gradients(fitted: Floats, frame: _Frame, overlaps: tuple[Overlap, Overlap],
     across = _across_path(planes[0], width, moved)
     weight = np.round(_before(across, fitted.shape[1] - width, 1e-3))
     closed, slope_x, slope_y = (_closed_across(plane, width, moved, weight, _pick) for plane in planes)
-    watch.tell(0.7, "evening the joins")
+    watch.tell(0.7, "blending the joins")
     watch.stop_if_asked()
     even = solve(divergence(slope_x, slope_y, frame.repeat), closed.mean(axis=(0, 1)), frame.repeat)
     return Mended(np.clip(even, 0, 1), _down_in_tile(down, across, frame), across, overlaps)

@@ -25,13 +25,14 @@ def faults_of(picture: Floats) -> list[str]:
         fine, coarse = names if stops > 0 else names[::-1]
         if abs(stops) > BLURRED_STOPS:
             told.append(
-                f"The {coarse} of the photo is blurred and the {fine} sharp: no method closes this well. "
-                "Take another part, or another photo."
+                f"The photo is blurred at the {coarse} and sharp at the {fine}. No method can make that seamless. "
+                "Choose another part or another photo."
             )
         elif abs(stops) > UNEVEN_STOPS:
             told.append(
-                f"Detail is finer at the {fine} than at the {coarse}: taken at an angle, or out of focus. "
-                "Straighten it by its corners, or take another part."
+                f"The photo is sharper at the {fine} than at the {coarse}. It was taken at an angle or is out "
+                f"of focus. "
+                "Straighten it by its corners, or choose another part."
             )
     return told
 

@@ -57,7 +57,7 @@ def find_period(picture: Floats) -> Period:
         raise BadValue(
             "picture",
             f"{picture.shape[1]}x{picture.shape[0]}",
-            "no repeat was found: the picture does not come back within itself",
+            "No repeat found. The picture shows no part twice. Use the whole picture.",
         )
     strongest = peaks[0][2]
     good = sorted((p for p in peaks if p[2] > max(0.86 * strongest, UNSURE)), key=lambda p: hypot(p[0], p[1]))
@@ -67,7 +67,7 @@ def find_period(picture: Floats) -> Period:
         raise BadValue(
             "picture",
             f"{picture.shape[1]}x{picture.shape[0]}",
-            "it comes back in one direction only: show at least two copies each way",
+            "The picture repeats in one direction only. Use one with at least two copies each way.",
         )
     basis = _refined(heights, np.array([first[:2], second[:2]], np.float64))
     return _laid_out(basis * scale, min(first[2], second[2]))

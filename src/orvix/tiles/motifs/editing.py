@@ -300,7 +300,7 @@ def _motif(bench: Bench, told: Told) -> Bench:
     if told.get("drop") is not None:
         used = sum(item.motif == told["drop"] for item in bench.layout.items)
         if used:
-            raise BadValue("motif", told["drop"], f"is placed {used} times; take those out first")
+            raise BadValue("motif", told["drop"], f"is placed {used} times. Delete those first.")
         data["motifs"] = [one for one in data["motifs"] if one["id"] != told["drop"]]
         return replace(bench, layout=parse_layout(data))
     given = told.get("motif")

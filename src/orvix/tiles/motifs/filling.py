@@ -27,13 +27,15 @@ from orvix.tiles.window import Window
 Points = NDArray[np.float64]
 SIDE = 320
 VALUES = (
-    Value("least_px", "Least distance", "number", 12.0, "How far new ones stay off.", unit="px", low=0, high=4096),
-    Value("smallest", "Smallest", "number", 0.5, "The smallest scale of a new motif.", low=0.02, high=64),
-    Value("largest", "Largest", "number", 1.0, "The largest scale of a new motif.", low=0.02, high=64),
-    Value("turn", "Turn", "number", 0.0, "The turn that all new motifs have.", unit="°", low=-360, high=360),
-    Value("turn_jitter", "Turn jitter", "number", 180.0, "How far turns differ either way.", unit="°", low=0, high=180),
-    Value("most", "At most", "whole", 200, "How many motifs are added at most.", low=1, high=1000),
-    Value("seed", "Seed", "whole", 1, "Another seed spreads them otherwise.", low=0, high=2**32 - 1),
+    Value("least_px", "Minimum gap", "number", 12.0, "How far new motifs stay from others.", unit="px", low=0,
+        high=4096),
+    Value("smallest", "Minimum scale", "number", 0.5, "Smallest scale of a new motif.", low=0.02, high=64),
+    Value("largest", "Maximum scale", "number", 1.0, "Largest scale of a new motif.", low=0.02, high=64),
+    Value("turn", "Rotation", "number", 0.0, "Rotation of all new motifs.", unit="°", low=-360, high=360),
+    Value("turn_jitter", "Rotation jitter", "number", 180.0, "Random rotation, up to this much either way.", unit="°",
+        low=0, high=180),
+    Value("most", "Maximum count", "whole", 200, "The most motifs one fill adds.", low=1, high=1000),
+    Value("seed", "Seed", "whole", 1, "Change it for another random arrangement.", low=0, high=2**32 - 1),
 )  # fmt: skip
 _TURN, _SIZE, _WHICH = 1, 2, 3
 _TURNS, _MOST_MISSED = 8, 60
@@ -67,7 +69,7 @@ def fill(layout: Layout, cloth: Cloth, studio: Studio, motifs: Sequence[str], as
     has room for; a place where none fits is passed over.
     """
     if not motifs:
-        raise BadValue("motifs", [], "choose at least one motif to fill with")
+        raise BadValue("motifs", [], "No motif is marked for filling. Mark one or more with +.")
     field = _Field(layout, cloth, studio)
     outlines = {name: _outline(layout, studio, name) for name in motifs}
     found: list[Item] = []
@@ -113,7 +115,7 @@ def _outline(layout: Layout, studio: Studio, name: str) -> Points:
     """Points along a motif's outlines, px of its own from its middle."""
     shapes = studio.outlines(layout, layout.motif(name))
     if not shapes:
-        raise BadValue("motifs", name, "has no outline to be placed by: nothing of it covers half")
+        raise BadValue("motifs", name, "is too transparent to place. Choose a more opaque motif.")
     parts = []
     for shape in shapes:
         ways = np.roll(shape, -1, axis=0) - shape

@@ -21,21 +21,23 @@ MOST_ITEMS, MOST_MOTIFS, MOST_RULES = 2_000, 60, 500
 FAR_PX = 65_536.0
 KINDS = ("shape", "starter", "svg", "picture", "tile")
 X = Value(
-    "x", "Across", "number", 0.0, "Where its middle lies, from the tile's left.", unit="px", low=-FAR_PX, high=FAR_PX
+    "x", "X", "number", 0.0, "Distance of its centre from the left of the tile.", unit="px", low=-FAR_PX, high=FAR_PX
 )
 Y = Value(
-    "y", "Down", "number", 0.0, "Where its middle lies, from the tile's top.", unit="px", low=-FAR_PX, high=FAR_PX
+    "y", "Y", "number", 0.0, "Distance of its centre from the top of the tile.", unit="px", low=-FAR_PX, high=FAR_PX
 )
-TURN = Value("turn", "Turn", "number", 0.0, "Turned clockwise.", unit="°", low=-3600, high=3600)
-SCALE = Value("scale", "Scale", "number", 1.0, "How many times its own size.", low=0.01, high=64)
-GROUP = Value("group", "Group", "whole", 0, "Items of one group are chosen together; 0 is none.", low=0, high=100_000)
-KEEP = Value("keep_px", "Keep at least", "number", 0.0, "How far motifs stay apart.", unit="px", low=0, high=4096)
+TURN = Value("turn", "Rotation", "number", 0.0, "Rotates the motif clockwise.", unit="°", low=-3600, high=3600)
+SCALE = Value("scale", "Scale", "number", 1.0, "Size of the motif, relative to its original.", low=0.01, high=64)
+GROUP = Value(
+    "group", "Group", "whole", 0, "Motifs in a group are selected together. 0 means no group.", low=0, high=100_000
+)
+KEEP = Value("keep_px", "Minimum gap", "number", 0.0, "Smallest gap between motifs.", unit="px", low=0, high=4096)
 MARGIN = Value(
     "margin_px",
     "Margin",
     "number",
     0.0,
-    "Air round the motifs, where the tile follows them.",
+    "Empty space around the motifs when the tile fits them.",
     unit="px",
     low=0,
     high=4096,
@@ -225,7 +227,7 @@ def _rule(told: Any, count: int) -> Rule:
     if not wholes or not all(0 <= one < count for one in told[:2]) or max(abs(one) for one in told[2:]) > 64:
         raise BadValue("over", told, "each must be [upper, lower, across, down]: two items, and whole vectors up to 64")
     if told[0] == told[1] and not any(told[2:]):
-        raise BadValue("over", told, "an item cannot lie over itself in the same place")
+        raise BadValue("over", told, "A motif cannot overlap itself in the same place.")
     return told[0], told[1], told[2], told[3]
 
 

@@ -15,7 +15,7 @@ from orvix.registry import Registry, Value, check_values
 from orvix.tiles.motifs.svg import NAMESPACE, Svg
 
 SIDE = 100.0
-PROPORTION = Value("proportion", "Proportion", "number", 1.0, "Width over height.", low=0.1, high=10)
+PROPORTION = Value("proportion", "Proportion", "number", 1.0, "Width divided by height.", low=0.1, high=10)
 LEAF = [[0.5, 0.02, -0.3, 0.2, 0.3, 0.2], [0.5, 0.98, 0.36, -0.3, -0.36, -0.3]]
 """An outline to begin with: two points, each (x, y, handle before x, y, handle after x, y), in shares of the box."""
 
@@ -101,29 +101,30 @@ for _shape in (
     Shape("ellipse", "Ellipse", (PROPORTION,), _ellipse),
     Shape(
         "polygon", "Polygon",
-        (PROPORTION, Value("sides", "Sides", "whole", 6, "How many sides it has.", low=3, high=24)), _polygon,
+        (PROPORTION, Value("sides", "Sides", "whole", 6, "Number of sides.", low=3, high=24)), _polygon,
     ),
     Shape(
         "star", "Star",
         (
-            PROPORTION, Value("points", "Points", "whole", 5, "How many points it has.", low=3, high=24),
-            Value("depth", "Depth", "number", 0.42, "How far in its bays reach.", low=0.05, high=0.95),
+            PROPORTION, Value("points", "Points", "whole", 5, "Number of points.", low=3, high=24),
+            Value("depth", "Depth", "number", 0.42, "How deep the notches are.", low=0.05, high=0.95),
         ),
         _star,
     ),
     Shape(
         "drop", "Drop",
-        (PROPORTION, Value("fullness", "Fullness", "number", 0.66, "How wide it is below.", low=0.1, high=1)), _drop,
+        (PROPORTION, Value("fullness", "Fullness", "number", 0.66, "How wide it is at the bottom.", low=0.1, high=1)),
+        _drop,
     ),
     Shape(
         "lens", "Lens",
-        (PROPORTION, Value("fullness", "Fullness", "number", 0.5, "How far its sides bulge.", low=0.05, high=1)), _lens,
+        (PROPORTION, Value("fullness", "Fullness", "number", 0.5, "How far the sides bulge.", low=0.05, high=1)), _lens,
     ),
     Shape(
-        "outline", "Free outline",
+        "outline", "Custom outline",
         (
             PROPORTION,
-            Value("points", "Points", "points", LEAF, "Its points, each with a handle before and after it.",
+            Value("points", "Points", "points", LEAF, "The points of the outline.",
                 low=-2, high=3, least=2, most=64, each=6),
         ),
         _outline,

@@ -106,9 +106,11 @@ def read_svg(data: bytes, name: str = "SVG") -> Svg:
     try:
         root = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
     except DefusedXmlException as error:
-        raise UnreadableSvg(f"{name}: declares entities or refers outside; neither is allowed") from error
+        raise UnreadableSvg(
+            f"{name}: declares entities or refers to other files, which Orvix cannot import."
+        ) from error
     except (ElementTree.ParseError, ValueError, LookupError) as error:
-        raise UnreadableSvg(f"{name}: is not well-formed XML ({error})") from error
+        raise UnreadableSvg(f"{name} is not valid SVG ({error}).") from error
     if root.tag not in (f"{{{NAMESPACE}}}svg", "svg"):
         raise UnreadableSvg(f"{name}: its outermost element must be svg")
     _check_tree(root, name)
@@ -124,7 +126,7 @@ def read_svg(data: bytes, name: str = "SVG") -> Svg:
     try:
         resvg_py.svg_to_bytes(svg_string=text, width=16, skip_system_fonts=True)
     except ValueError as error:
-        raise UnreadableSvg(f"{name}: cannot be drawn ({error})") from error
+        raise UnreadableSvg(f"{name} cannot be drawn ({error}).") from error
     return Svg(text, width, height, colours)
 
 
@@ -137,12 +139,12 @@ def _check_tree(root: ElementTree.Element, name: str) -> None:
         count += 1
         tag = element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
         if depth > MOST_DEPTH:
-            raise UnreadableSvg(f"{name}: elements lie more than {MOST_DEPTH} deep")
+            raise UnreadableSvg(f"{name}: elements nest more than {MOST_DEPTH} deep")
         if count > MOST_ELEMENTS:
             raise UnreadableSvg(f"{name}: more than {MOST_ELEMENTS} elements")
         if tag and tag not in ELEMENTS and _is_svg(element.tag):
             raise UnreadableSvg(
-                f"{name}: the element {tag[:40]} is not allowed; turn text into paths, leave pictures out"
+                f"{name} contains {tag[:40]}, which Orvix cannot import. Convert text to paths and remove pictures."
             )
         uses += tag == "use"
         if uses > 200:
@@ -151,7 +153,7 @@ def _check_tree(root: ElementTree.Element, name: str) -> None:
         if points > MOST_POINTS:
             raise UnreadableSvg(f"{name}: paths of more than {MOST_POINTS} characters in all")
         if tag == "style" and element.text and (_LOADS.search(element.text) or _URL.search(element.text)):
-            raise UnreadableSvg(f"{name}: a style that loads something is not allowed")
+            raise UnreadableSvg(f"{name}: contains a style that loads another file. Remove it.")
         waiting.extend((child, depth + 1) for child in element)
 
 
@@ -202,7 +204,7 @@ def _check_attributes(element: ElementTree.Element, tag: str, name: str) -> int:
     for key, value in element.attrib.items():
         plain = key.rpartition("}")[2].lower()
         if plain.startswith("on"):
-            raise UnreadableSvg(f"{name}: {plain[:40]} on {tag[:40]} runs a script; scripts are not allowed")
+            raise UnreadableSvg(f"{name} contains a script ({plain[:40]} on {tag[:40]}). Remove it.")
         if plain in ("href", "src") and not value.strip().startswith("#") and tag != "a":
             raise UnreadableSvg(
                 f"{name}: {tag[:40]} refers to {value[:60]!r}; only parts of the file itself are allowed"

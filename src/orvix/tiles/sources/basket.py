@@ -12,8 +12,8 @@ from orvix.tiles.sources.pieces import PIECE_VALUES, box_edges, check_pieces, ed
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
-    Value("across", "Blocks across", "whole", 4, "How many square blocks lie across the tile.", low=2, high=128),
-    Value("pieces", "Pieces a block", "whole", 2, "How many pieces make a block.", low=1, high=6),
+    Value("across", "Blocks across", "whole", 4, "Number of blocks across the tile.", low=2, high=128),
+    Value("pieces", "Pieces per block", "whole", 2, "Number of pieces in a block.", low=1, high=6),
     *PIECE_VALUES,
 )  # fmt: skip
 
@@ -51,7 +51,8 @@ def check(order: Order) -> None:
 SOURCES.add(
     "basket",
     Source(
-        "basket", "Basket", "generated", "Blocks of pieces, by turns level and upright.", VALUES, render, "tilings",
+        "basket", "Basket", "generated", "Blocks of pieces, alternately horizontal and vertical.", VALUES, render,
+        "tilings",
         check, flat=flat,
     ),
 )  # fmt: skip

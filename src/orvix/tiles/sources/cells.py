@@ -23,17 +23,17 @@ KINDS = ("nearest", "second", "difference", "cell value")
 VALUES = (
     Value(
         "kind", "Kind", "choice", "nearest",
-        "What is shown: the way to the nearest point, to the second, their difference, or each cell's own tone.",
+        "Shows the distance to the nearest point, to the second, their difference, or one tone per cell.",
         choices=KINDS,
     ),
-    Value("cells", "Cells across", "whole", 8, "How many cells lie side by side.", low=1, high=128),
-    Value("disorder", "Disorder", "number", 0.85, "How far the points lie from an even grid.", low=0, high=1),
-    Value("stretch", "Stretch", "number", 1.0, "How much longer than wide the cells are.", low=1, high=8),
+    Value("cells", "Cells across", "whole", 8, "Number of cells across.", low=1, high=128),
+    Value("disorder", "Disorder", "number", 0.85, "Moves the cells off an even grid.", low=0, high=1),
+    Value("stretch", "Stretch", "number", 1.0, "Makes the cells longer.", low=1, high=8),
     Value(
-        "direction", "Direction", "number", 0.0, "Where stretched cells point, anticlockwise from right.", "°", low=0,
+        "direction", "Direction", "number", 0.0, "Direction of long cells, anticlockwise from right.", "°", low=0,
         high=180,
     ),
-    Value("depth", "Depth", "number", 0.8, "How far light and dark lie apart.", low=0.05, high=1),
+    Value("depth", "Depth", "number", 0.8, "Contrast between light and dark.", low=0.05, high=1),
 )  # fmt: skip
 _SALT = 41
 

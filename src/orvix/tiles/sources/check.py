@@ -14,7 +14,7 @@ VALUES = (
     stripes_value([[12, "#20445c"], [4, "#e6dcc6"], [12, "#5f7f4b"], [4, "#20445c"], [2, "#c4572f"]]),
     Value(
         "threads_show", "Threads show", "number", 0.35,
-        "0: colours that cross are mixed half and half. 1: each thread keeps its own.", low=0, high=1,
+        "0 mixes crossing colours half and half. 1 lets each thread keep its colour.", low=0, high=1,
     ),
     *THREAD_VALUES,
 )  # fmt: skip
@@ -37,6 +37,6 @@ def colours_of(order: Order, cloth: Cloth) -> Plane:
 
 
 add_striped(
-    "check", "Checked cloth", "Stripes both ways, mixed where they cross.", VALUES, lattice_of, colours_of,
+    "check", "Checked cloth", "Stripes in both directions, mixed where they cross.", VALUES, lattice_of, colours_of,
     lambda values: flat_stripes(values["stripes"]),
 )  # fmt: skip

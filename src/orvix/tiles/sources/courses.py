@@ -12,11 +12,11 @@ from orvix.tiles.sources.pieces import PIECE_VALUES, box_edges, check_pieces, ed
 from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Source
 
 VALUES = (
-    Value("across", "Pieces across", "whole", 4, "How many pieces lie side by side.", low=1, high=128),
-    Value("down", "Courses", "whole", 8, "How many rows lie on the tile.", low=1, high=128),
+    Value("across", "Pieces across", "whole", 4, "Number of pieces across.", low=1, high=128),
+    Value("down", "Courses", "whole", 8, "Number of rows.", low=1, high=128),
     Value(
         "shift", "Shift", "number", 0.5,
-        "How far each course is moved against the one above, in pieces: 0 is a stack.", low=0, high=1,
+        "Shift of each course against the one above, in pieces. 0 is a stack.", low=0, high=1,
     ),
     *PIECE_VALUES,
 )  # fmt: skip

@@ -14,14 +14,14 @@ from orvix.tiles.sources.noise import octaves
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
-    Value("length", "Length", "number", 30.0, "How long the streaks are.", "% of width", low=1, high=100),
-    Value("width", "Width", "number", 1.0, "How wide they are.", "% of width", low=0.3, high=25),
+    Value("length", "Length", "number", 30.0, "Length of the streaks.", "% of width", low=1, high=100),
+    Value("width", "Width", "number", 1.0, "Width of the streaks.", "% of width", low=0.3, high=25),
     Value(
-        "direction", "Direction", "number", 0.0, "Where they point, anticlockwise from right.", "°", low=0, high=180,
+        "direction", "Direction", "number", 0.0, "Direction, anticlockwise from right.", "°", low=0, high=180,
     ),
-    Value("octaves", "Octaves", "whole", 3, "How many finer layers are added.", low=1, high=5),
-    Value("roughness", "Roughness", "number", 0.6, "How strong each finer layer is.", low=0, high=1),
-    Value("depth", "Depth", "number", 0.6, "How far light and dark lie apart.", low=0.05, high=1),
+    Value("octaves", "Octaves", "whole", 3, "Number of finer layers.", low=1, high=5),
+    Value("roughness", "Roughness", "number", 0.6, "Strength of each finer layer.", low=0, high=1),
+    Value("depth", "Depth", "number", 0.6, "Contrast between light and dark.", low=0.05, high=1),
 )  # fmt: skip
 
 

@@ -14,9 +14,7 @@ from orvix.registry import Value
 from orvix.tiles.repeats import cloth
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
-VALUES = (
-    Value("file", "File", "text", "", "The drawing: a file beside the recipe, or one kept with the tile.", high=400),
-)
+VALUES = (Value("file", "File", "text", "", "The drawing file.", high=400),)
 
 
 def render(order: Order) -> Pixels:

@@ -18,17 +18,17 @@ from orvix.tiles.sources.splats import FINE, Marks, lay_marks
 
 PARTS = 8
 VALUES = (
-    Value("density", "Density", "whole", 260, "How many fibres lie on the tile.", "fibres", low=1, high=4000),
-    Value("length", "Length", "number", 22.0, "How long they are.", "% of width", low=1, high=60),
-    Value("thickness", "Thickness", "number", 0.35, "How thick they are.", "% of width", low=0.05, high=4),
-    Value("bend", "Bend", "number", 0.5, "How far they bend.", low=0, high=1),
+    Value("density", "Density", "whole", 260, "Number of fibres.", "fibres", low=1, high=4000),
+    Value("length", "Length", "number", 22.0, "Length of the fibres.", "% of width", low=1, high=60),
+    Value("thickness", "Thickness", "number", 0.35, "Thickness of the fibres.", "% of width", low=0.05, high=4),
+    Value("bend", "Bend", "number", 0.5, "Curvature of the fibres.", low=0, high=1),
     Value(
-        "direction", "Direction", "number", 20.0, "Where they point, anticlockwise from right.", "°", low=0, high=180,
+        "direction", "Direction", "number", 20.0, "Direction, anticlockwise from right.", "°", low=0, high=180,
     ),
-    Value("disorder", "Disorder", "number", 0.35, "How far their directions differ: 1 is every way.", low=0, high=1),
-    Value("tone", "Tone", "number", 0.9, "How light the fibres are.", low=0, high=1),
-    Value("variation", "Variation", "number", 0.5, "How far their tones differ.", low=0, high=1),
-    Value("ground_tone", "Ground tone", "number", 0.3, "How light the ground is.", low=0, high=1),
+    Value("disorder", "Disorder", "number", 0.35, "Variation in direction. 1 is all directions.", low=0, high=1),
+    Value("tone", "Tone", "number", 0.9, "Lightness of the fibres.", low=0, high=1),
+    Value("variation", "Variation", "number", 0.5, "Variation in tone.", low=0, high=1),
+    Value("ground_tone", "Ground tone", "number", 0.3, "Lightness of the ground.", low=0, high=1),
 )  # fmt: skip
 _SALT = 59
 
@@ -87,7 +87,7 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "fibres",
     Source(
-        "fibres", "Fibres", "generated", "Thin bent threads in a direction, or every way.", VALUES, render, "noise",
+        "fibres", "Fibres", "generated", "Thin curved threads, in one direction or in all.", VALUES, render, "noise",
         check, flat=flat,
     ),
 )  # fmt: skip

@@ -12,12 +12,12 @@ from orvix.tiles.sources.pieces import PIECE_VALUES, Edges, check_pieces, flat, 
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
-    Value("across", "Scales across", "whole", 6, "How many scales lie side by side.", low=1, high=128),
+    Value("across", "Scales across", "whole", 6, "Number of scales across.", low=1, high=128),
     Value(
-        "height", "Row height", "number", 0.5, "How far down the next row lies, in widths of a scale.", low=0.25,
+        "height", "Row height", "number", 0.5, "Distance to the next row, in scale widths.", low=0.25,
         high=1,
     ),
-    Value("shadow", "Shadow", "number", 0.25, "How dark a scale is where the row above lies over it.", low=0, high=1),
+    Value("shadow", "Shadow", "number", 0.25, "Shadow cast by the row above.", low=0, high=1),
     *(value for value in PIECE_VALUES if value.name not in ("rounding", "irregular")),
 )  # fmt: skip
 
@@ -67,7 +67,8 @@ def check(order: Order) -> None:
 SOURCES.add(
     "fish-scale",
     Source(
-        "fish-scale", "Fish-scale", "generated", "Round-ended pieces, each row over the one below.", VALUES, render,
+        "fish-scale", "Fish-scale", "generated", "Round-ended pieces, each row overlapping the one below.", VALUES,
+        render,
         "tilings", check, flat=flat,
     ),
 )  # fmt: skip

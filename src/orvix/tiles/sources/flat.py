@@ -10,7 +10,7 @@ from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
     Value("colour", "Colour", "colour", "#3f6f7d", "The colour."),
-    Value("opacity", "Opacity", "number", 1.0, "How opaque it is.", low=0, high=1),
+    Value("opacity", "Opacity", "number", 1.0, "Opacity of the colour.", low=0, high=1),
 )  # fmt: skip
 
 
@@ -24,5 +24,5 @@ def render(order: Order) -> Pixels:
 
 SOURCES.add(
     "flat",
-    Source("flat", "Flat colour", "generated", "One colour all over.", VALUES, render, "colour", flat=lambda _: True),
+    Source("flat", "Flat colour", "generated", "A single colour.", VALUES, render, "colour", flat=lambda _: True),
 )  # fmt: skip

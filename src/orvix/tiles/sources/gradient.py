@@ -25,10 +25,10 @@ from orvix.tiles.sources.registry import (
 
 COLOURS = Value(
     "colours", "Colours", "colours", [[0.0, "#1b3640"], [0.45, "#4f7f86"], [0.75, "#cdbd94"], [1.0, "#f3ead6"]],
-    "Which colour stands for which grey: 0 is black, 1 white.", low=0, high=1, least=2, most=8,
+    "The colour for each grey. 0 is black, 1 is white.", low=0, high=1, least=2, most=8,
 )  # fmt: skip
 VALUES = (
-    Value("of", "Of", "source", {"name": "noise", "values": {}}, "The source whose greys are coloured."),
+    Value("of", "Source", "source", {"name": "noise", "values": {}}, "The source whose greys are coloured."),
     COLOURS,
 )  # fmt: skip
 
@@ -40,7 +40,7 @@ def check_gradient(colours: list[list[Any]]) -> None:
             raise BadValue("colours", after[0], f"places must rise: at least {before[0]:g} here")
     if colours[-1][0] < colours[0][0] + 0.01:
         raise BadValue(
-            "colours", colours[-1][0], f"the last place must lie above the first: at least {colours[0][0] + 0.01:g}"
+            "colours", colours[-1][0], f"the last place must be above the first: at least {colours[0][0] + 0.01:g}"
         )
 
 
@@ -79,7 +79,8 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "gradient",
     Source(
-        "gradient", "Gradient", "generated", "Any grey source in colours of your own.", VALUES, render, "colour",
+        "gradient", "Gradient", "generated", "Colours any grey source with your own gradient.", VALUES, render,
+        "colour",
         check, flat=flat,
     ),
 )  # fmt: skip

@@ -16,8 +16,8 @@ from orvix.tiles.sources.pieces import PIECE_VALUES, box_edges, check_pieces, ed
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
-    Value("across", "Squares across", "whole", 12, "How many piece widths lie across the tile.", low=2, high=256),
-    Value("ratio", "Length", "whole", 2, "How many times longer than wide a piece is.", low=2, high=6),
+    Value("across", "Squares across", "whole", 12, "Number of piece widths across.", low=2, high=256),
+    Value("ratio", "Length", "whole", 2, "Length of a piece, in widths.", low=2, high=6),
     *PIECE_VALUES,
 )  # fmt: skip
 
@@ -57,7 +57,7 @@ def check(order: Order) -> None:
 SOURCES.add(
     "herringbone",
     Source(
-        "herringbone", "Herringbone", "generated", "Oblong pieces at right angles to each other.", VALUES, render,
+        "herringbone", "Herringbone", "generated", "Long pieces at right angles.", VALUES, render,
         "tilings", check, flat=flat,
     ),
 )  # fmt: skip

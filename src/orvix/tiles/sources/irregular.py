@@ -9,8 +9,8 @@ from orvix.tiles.sources.pieces import PIECE_VALUES, Edges, check_pieces, flat, 
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
-    Value("across", "Pieces across", "whole", 7, "How many pieces lie side by side.", low=1, high=128),
-    Value("disorder", "Disorder", "number", 0.8, "How far the pieces are from an even grid.", low=0, high=1),
+    Value("across", "Pieces across", "whole", 7, "Number of pieces across.", low=1, high=128),
+    Value("disorder", "Disorder", "number", 0.8, "Moves the pieces off an even grid.", low=0, high=1),
     *(value for value in PIECE_VALUES if value.name not in ("irregular", "rounding")),
 )  # fmt: skip
 

@@ -15,13 +15,13 @@ from orvix.tiles.lattices import Lattice, closing_lattice
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
-    Value("across", "Stitches across", "whole", 12, "How many stitches lie side by side.", low=1, high=256),
-    Value("height", "Stitch height", "number", 0.75, "How high a stitch is, in widths.", low=0.4, high=1.5),
-    Value("yarn", "Yarn", "number", 0.42, "How thick the yarn is, in stitches.", low=0.15, high=0.6),
-    Value("tone", "Tone", "number", 0.75, "How light the yarn is.", low=0, high=1),
-    Value("gap_tone", "Gap tone", "number", 0.15, "How dark it is between.", low=0, high=1),
-    Value("twist", "Twist", "number", 0.4, "How strongly the strands of the yarn show.", low=0, high=1),
-    Value("variation", "Variation", "number", 0.15, "How far tone goes from stitch to stitch.", low=0, high=1),
+    Value("across", "Stitches across", "whole", 12, "Number of stitches across.", low=1, high=256),
+    Value("height", "Stitch height", "number", 0.75, "Height of a stitch, in widths.", low=0.4, high=1.5),
+    Value("yarn", "Yarn", "number", 0.42, "Thickness of the yarn, in stitches.", low=0.15, high=0.6),
+    Value("tone", "Tone", "number", 0.75, "Lightness of the yarn.", low=0, high=1),
+    Value("gap_tone", "Gap tone", "number", 0.15, "Tone between the stitches.", low=0, high=1),
+    Value("twist", "Twist", "number", 0.4, "Strength of the twist in the yarn.", low=0, high=1),
+    Value("variation", "Variation", "number", 0.15, "How much the tone varies from stitch to stitch.", low=0, high=1),
 )  # fmt: skip
 _SALT = 67
 

@@ -12,12 +12,12 @@ from orvix.registry import Value
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source, luma, render_inner
 
 VALUES = (
-    Value("under", "Under", "source", {"name": "noise", "values": {}}, "The source that lies below."),
-    Value("over", "Over", "source", {"name": "courses", "values": {}}, "The source that is laid over it."),
-    Value("mode", "Mode", "choice", "multiply", "How the two are mixed.", choices=MODES),
-    Value("strength", "Strength", "number", 1.0, "How strongly the upper one shows.", low=0, high=1),
-    Value("masked", "Masked", "switch", False, "Whether the upper one shows only through the mask."),
-    Value("mask", "Mask", "source", {"name": "cells", "values": {}}, "Where it is light the upper source shows."),
+    Value("under", "Under", "source", {"name": "noise", "values": {}}, "The lower source."),
+    Value("over", "Over", "source", {"name": "courses", "values": {}}, "The upper source."),
+    Value("mode", "Blend mode", "choice", "multiply", "How the two sources blend.", choices=MODES),
+    Value("strength", "Strength", "number", 1.0, "Opacity of the upper source.", low=0, high=1),
+    Value("masked", "Masked", "switch", False, "Shows the upper source only through the mask."),
+    Value("mask", "Mask", "source", {"name": "cells", "values": {}}, "Light parts show the upper source."),
 )  # fmt: skip
 
 
@@ -39,5 +39,5 @@ def flat(values: Mapping[str, Any]) -> bool:
 
 SOURCES.add(
     "mix",
-    Source("mix", "Mix", "generated", "Two sources mixed by a mode and a mask.", VALUES, render, "colour", flat=flat),
+    Source("mix", "Mix", "generated", "Two sources blended by a mode and a mask.", VALUES, render, "colour", flat=flat),
 )  # fmt: skip

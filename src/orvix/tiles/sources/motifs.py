@@ -12,7 +12,7 @@ from orvix.tiles.motifs.rendering import Cloth, render
 from orvix.tiles.motifs.sprites import Studio
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
-VALUES = (Value("layout", "Layout", "layout", EMPTY, "Motifs, where each lies, and what lies over what."),)
+VALUES = (Value("layout", "Layout", "layout", EMPTY, "The motifs, their places and overlaps."),)
 
 
 def layout_of(order: Order) -> Layout:

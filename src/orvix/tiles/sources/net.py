@@ -16,14 +16,14 @@ from orvix.tiles.lattices import Lattice, closing_lattice
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Plane, Source
 
 VALUES = (
-    Value("across", "Meshes across", "whole", 6, "How many meshes lie side by side.", low=1, high=128),
-    Value("height", "Mesh height", "number", 1.2, "How high a mesh is, in widths.", low=0.3, high=3),
-    Value("twine", "Twine", "number", 0.9, "How thick the twine is.", "% of width", low=0.1, high=8),
-    Value("slack", "Slack", "number", 0.3, "How far the twine hangs between knots.", low=0, high=1),
-    Value("knots", "Knots", "number", 1.6, "How large the knots are, in twines; 0 leaves them out.", low=0, high=4),
+    Value("across", "Meshes across", "whole", 6, "Number of meshes across.", low=1, high=128),
+    Value("height", "Mesh height", "number", 1.2, "Height of a mesh, in widths.", low=0.3, high=3),
+    Value("twine", "Twine", "number", 0.9, "Thickness of the twine.", "% of width", low=0.1, high=8),
+    Value("slack", "Slack", "number", 0.3, "Slack of the twine between knots.", low=0, high=1),
+    Value("knots", "Knots", "number", 1.6, "Size of the knots, in twine widths. 0 removes them.", low=0, high=4),
     Value("colour", "Twine colour", "colour", "#d9d2bd", "The colour of the twine."),
     Value(
-        "ground", "Ground", "choice", "colour", "Whether anything lies behind the net.",
+        "ground", "Ground", "choice", "colour", "Colour or transparency behind the net.",
         choices=("colour", "nothing"),
     ),
     Value("ground_colour", "Ground colour", "colour", "#24414c", "The colour behind the net."),
@@ -104,5 +104,6 @@ def flat(values: Mapping[str, Any]) -> bool:
 
 SOURCES.add(
     "net",
-    Source("net", "Net mesh", "generated", "Knotted twine in rhombs.", VALUES, render, "weaves", check, flat=flat),
+    Source("net", "Net mesh", "generated", "Knotted twine in diamond meshes.", VALUES, render, "weaves", check,
+        flat=flat),
 )  # fmt: skip

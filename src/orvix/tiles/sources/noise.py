@@ -29,17 +29,17 @@ VALUES = (
     ),
     Value(
         "cells", "Cells across", "whole", 6,
-        "How many clouds lie side by side across the tile. More: a finer picture.", low=1, high=64,
+        "Number of clouds across. More gives a finer picture.", low=1, high=64,
     ),
-    Value("octaves", "Octaves", "whole", 5, "How many finer layers are added, each twice as fine.", low=1, high=8),
+    Value("octaves", "Octaves", "whole", 5, "Number of layers, each twice as fine.", low=1, high=8),
     Value(
-        "roughness", "Roughness", "number", 0.5, "How strong each finer layer is beside the one before it.", low=0,
+        "roughness", "Roughness", "number", 0.5, "Strength of each finer layer.", low=0,
         high=1,
     ),
-    Value("depth", "Depth", "number", 0.55, "How far light and dark lie apart.", low=0.05, high=1),
-    Value("stretch", "Stretch", "number", 1.0, "How much longer than wide the clouds are.", low=1, high=12),
+    Value("depth", "Depth", "number", 0.55, "Contrast between light and dark.", low=0.05, high=1),
+    Value("stretch", "Stretch", "number", 1.0, "Makes the clouds longer.", low=1, high=12),
     Value(
-        "direction", "Direction", "number", 0.0, "Where stretched clouds point, anticlockwise from right.", "°",
+        "direction", "Direction", "number", 0.0, "Direction of long clouds, anticlockwise from right.", "°",
         low=0, high=180,
     ),
 )  # fmt: skip

@@ -13,10 +13,10 @@ from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 WHOLE = [[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]]
 VALUES = (
-    Value("file", "File", "text", "", "The photo: a file beside the recipe, or an upload.", high=400),
+    Value("file", "File", "text", "", "The photo file.", high=400),
     Value(
         "corners", "Corners", "points", WHOLE,
-        "Where the tile's corners lie on the photo, in shares of it: upper left, upper right, lower right, lower left.",
+        "Corners of the tile on the photo, clockwise from the top left.",
         low=0, high=1, least=4, most=4,
     ),
 )  # fmt: skip
@@ -68,7 +68,9 @@ def check(order: Order) -> None:
     bends = ways[:, 0] * after[:, 1] - ways[:, 1] * after[:, 0]
     if bends.min() <= 1e-4:
         raise BadValue(
-            "corners", order.values["corners"], "must go clockwise round a figure without a dent, not too thin"
+            "corners",
+            order.values["corners"],
+            "The corners cross or are too close together. Drag them apart, clockwise from the top left.",
         )
 
 

@@ -16,11 +16,10 @@ from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 _RIM_PX = 6
 """What Lanczos reaches over a border, and a little more."""
 VALUES = (
-    Value("file", "File", "text", "", "The picture: a file beside the recipe, or an upload.", high=400),
+    Value("file", "File", "text", "", "The picture file.", high=400),
     Value(
-        "period", "Period", "points", [],
-        "The repeat found on the picture, in px of it: where it begins, then its two vectors, right and down. Empty: "
-        "the whole picture.",
+        "period", "Repeat", "points", [],
+        "The repeat found in the picture. Empty uses the whole picture.",
         low=-16384, high=16384, least=0, most=3,
     ),
 )  # fmt: skip
@@ -83,14 +82,14 @@ def check(order: Order) -> None:
         raise BadValue("period", period, "must be empty, or where it begins and two vectors")
     if period and period[1][0] * period[2][1] - period[1][1] * period[2][0] < 64:
         raise BadValue(
-            "period", period, "the second vector must lie clockwise of the first, over at least 64 px of picture"
+            "period", period, "The repeat is too small or its arrows are swapped. Drag them to span at least 64 px."
         )
 
 
 SOURCES.add(
     "picture",
     Source(
-        "picture", "Picture that repeats", "given", "One period of a picture, with its seam.", VALUES, render,
+        "picture", "Picture that repeats", "given", "One repeat of a picture, with its seam.", VALUES, render,
         "given", check,
     ),
 )  # fmt: skip

@@ -24,17 +24,17 @@ from orvix.tiles.sources.noise import octaves, turned_lattice
 from orvix.tiles.sources.registry import LIGHT, Order, Pixels, Plane
 
 PIECE_VALUES = (
-    Value("joint", "Joint", "number", 0.8, "The width of the joints between pieces.", "% of width", low=0, high=12),
-    Value("rounding", "Rounding", "number", 0.8, "How round the corners are.", "% of width", low=0, high=25),
-    Value("bevel", "Bevel", "number", 0.8, "How wide the slant along the edges is.", "% of width", low=0, high=12),
-    Value("relief", "Relief", "number", 0.5, "How strongly light and shade show on the slant.", low=0, high=1),
-    Value("tone", "Tone", "number", 0.68, "How light the pieces are.", low=0, high=1),
-    Value("joint_tone", "Joint tone", "number", 0.14, "How light the joints are.", low=0, high=1),
-    Value("variation", "Variation", "number", 0.25, "How far tone goes from piece to piece.", low=0, high=1),
+    Value("joint", "Joint", "number", 0.8, "Width of the joints.", "% of width", low=0, high=12),
+    Value("rounding", "Rounding", "number", 0.8, "Rounding of the corners.", "% of width", low=0, high=25),
+    Value("bevel", "Bevel", "number", 0.8, "Width of the bevel.", "% of width", low=0, high=12),
+    Value("relief", "Relief", "number", 0.5, "Strength of light and shade on the bevel.", low=0, high=1),
+    Value("tone", "Tone", "number", 0.68, "Lightness of the pieces.", low=0, high=1),
+    Value("joint_tone", "Joint tone", "number", 0.14, "Lightness of the joints.", low=0, high=1),
+    Value("variation", "Variation", "number", 0.25, "Variation in tone between pieces.", low=0, high=1),
     Value(
-        "irregular", "Irregular", "number", 0.2, "How unequal the pieces are, each within its place.", low=0, high=1,
+        "irregular", "Irregular", "number", 0.2, "Variation in the size of the pieces.", low=0, high=1,
     ),
-    Value("ragged", "Ragged edge", "number", 0.15, "How far the edges waver.", "% of width", low=0, high=3),
+    Value("ragged", "Ragged edge", "number", 0.15, "Roughness of the edges.", "% of width", low=0, high=3),
 )  # fmt: skip
 
 _STONE_SALT, _TONE, _EDGE = 31, 0, 1
@@ -154,7 +154,9 @@ def box_edges(order: Order, places: tuple[Plane, Plane], size: tuple[Plane, Plan
 def check_pieces(order: Order, smallest_px: float) -> None:
     """Raise BadValue where a piece is smaller than 3 px or its joint leaves nothing of it."""
     if smallest_px < 3:
-        raise BadValue("piece", f"{smallest_px:.1f} px", "a piece is at least 3 px: fewer pieces, or a larger tile")
+        raise BadValue(
+            "piece", f"{smallest_px:.1f} px", "The pieces would be under 3 px. Use fewer pieces or a larger tile."
+        )
     rounding = order.values.get("rounding", 0.0)
     if order.px(rounding) > 0.45 * smallest_px:
         nearest = 45 * smallest_px / order.width

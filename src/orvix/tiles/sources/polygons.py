@@ -19,8 +19,8 @@ from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Plane, S
 
 SHAPES = ("hexagons", "triangles", "squares")
 VALUES = (
-    Value("shape", "Shape", "choice", "hexagons", "What the pieces are.", choices=SHAPES),
-    Value("across", "Pieces across", "whole", 6, "How many pieces lie across the tile.", low=1, high=128),
+    Value("shape", "Shape", "choice", "hexagons", "Shape of the pieces.", choices=SHAPES),
+    Value("across", "Pieces across", "whole", 6, "Number of pieces across.", low=1, high=128),
     *PIECE_VALUES,
 )  # fmt: skip
 

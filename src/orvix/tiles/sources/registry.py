@@ -163,10 +163,12 @@ def check_source(name: str, given: Any, deep: int = 0) -> dict[str, Any]:
         if key not in ("name", "values"):
             raise UnknownName(f"value of {name}", key, ["name", "values"])
     if deep > _DEEPEST:
-        raise BadValue(name, given.get("name"), f"sources lie at most {_DEEPEST} inside each other")
+        raise BadValue(name, given.get("name"), f"sources nest at most {_DEEPEST} deep")
     source = SOURCES.get(given.get("name"))
     if deep and source.kind != "generated":
-        raise BadValue(name, source.name, "a source inside another must be a generated one, so that it closes")
+        raise BadValue(
+            name, source.name, "A source inside another must be a generated one, so that the tile is seamless."
+        )
     values = given.get("values", {})
     checked = check_values(source.values, values, f"source {source.name}")
     for value in source.values:

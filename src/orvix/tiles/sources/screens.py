@@ -28,15 +28,15 @@ CLOSE = 0.004
 
 VALUES = (
     Value(
-        "spot", "Spot", "choice", "round", "The shape of the dots, or lines.",
+        "spot", "Spot", "choice", "round", "Shape of the dots or lines.",
         choices=("round", "square", "elliptical", "rhombic", "line", "cross-line", "wave"),
     ),
     Value(
-        "ruling", "Ruling", "number", 32.0, "How many lines lie across the tile's width.", "lines", low=1, high=2048,
+        "ruling", "Ruling", "number", 32.0, "Number of lines across.", "lines", low=1, high=2048,
     ),
-    Value("angle", "Angle", "number", 45.0, "How far the lines are turned, anticlockwise.", "°", low=0, high=180),
-    Value("coverage", "Coverage", "number", 50.0, "How much of the ground is inked.", "%", low=0, high=100),
-    Value("softness", "Softness", "number", 0.0, "How soft the edges are.", low=0, high=1),
+    Value("angle", "Angle", "number", 45.0, "Angle of the screen, anticlockwise.", "°", low=0, high=180),
+    Value("coverage", "Coverage", "number", 50.0, "Share of the ground covered with ink.", "%", low=0, high=100),
+    Value("softness", "Softness", "number", 0.0, "Softness of the edges.", low=0, high=1),
 )  # fmt: skip
 
 
@@ -170,7 +170,7 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "screen",
     Source(
-        "screen", "Screen", "generated", "Dots or lines of a ruling, an angle and a coverage.", VALUES, render,
+        "screen", "Screen", "generated", "Halftone dots or lines with a ruling, angle and coverage.", VALUES, render,
         "screens", check, given, flat,
     ),
 )  # fmt: skip

@@ -13,11 +13,11 @@ from orvix.tiles.sources.pieces import PIECE_VALUES, Edges, check_pieces, flat, 
 from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 
 VALUES = (
-    Value("across", "Pieces across", "whole", 6, "How many shingles lie side by side.", low=1, high=128),
-    Value("down", "Courses", "whole", 8, "How many courses lie on the tile.", low=1, high=128),
-    Value("shift", "Shift", "number", 0.5, "How far each course is moved against the one above.", low=0, high=1),
-    Value("hang", "Uneven ends", "number", 0.3, "How unequally far the ends hang down.", low=0, high=1),
-    Value("shadow", "Shadow", "number", 0.35, "How dark a shingle is under the ends above it.", low=0, high=1),
+    Value("across", "Pieces across", "whole", 6, "Number of shingles across.", low=1, high=128),
+    Value("down", "Courses", "whole", 8, "Number of courses.", low=1, high=128),
+    Value("shift", "Shift", "number", 0.5, "Shift of each course against the one above.", low=0, high=1),
+    Value("hang", "Uneven ends", "number", 0.3, "Variation in length at the lower ends.", low=0, high=1),
+    Value("shadow", "Shadow", "number", 0.35, "Shadow cast by the course above.", low=0, high=1),
     *(value for value in PIECE_VALUES if value.name != "rounding"),
 )  # fmt: skip
 _SALT = 37
@@ -112,7 +112,7 @@ def check(order: Order) -> None:
 SOURCES.add(
     "shingles",
     Source(
-        "shingles", "Shingles", "generated", "Uneven pieces in courses that hang over each other.", VALUES, render,
+        "shingles", "Shingles", "generated", "Uneven pieces in overlapping courses.", VALUES, render,
         "tilings", check, flat=flat,
     ),
 )  # fmt: skip

@@ -19,21 +19,22 @@ from orvix.tiles.sources.splats import FINE, LIGHTER, Marks, lay_marks
 RAY_PARTS = 10
 VALUES = (
     Value(
-        "points", "Points", "whole", 1, "How many points of light there are; one stands in the middle.", low=1,
+        "points", "Points", "whole", 1, "Number of lights. One is in the middle.", low=1,
         high=200,
     ),
-    Value("core", "Core", "number", 3.0, "How large the bright middle is.", "% of width", low=0.2, high=40),
-    Value("halo", "Halo", "number", 22.0, "How far the soft glow reaches.", "% of width", low=0, high=60),
-    Value("glow", "Glow", "number", 0.45, "How strong the halo is.", low=0, high=1),
-    Value("rays", "Rays", "whole", 6, "How many rays each point has.", low=0, high=24),
-    Value("length", "Ray length", "number", 34.0, "How far the rays reach.", "% of width", low=1, high=60),
-    Value("strength", "Ray strength", "number", 0.6, "How bright the rays are.", low=0, high=1),
+    Value("core", "Core", "number", 3.0, "Size of the bright core.", "% of width", low=0.2, high=40),
+    Value("halo", "Halo", "number", 22.0, "Size of the halo.", "% of width", low=0, high=60),
+    Value("glow", "Glow", "number", 0.45, "Strength of the halo.", low=0, high=1),
+    Value("rays", "Rays", "whole", 6, "Number of rays per light.", low=0, high=24),
+    Value("length", "Ray length", "number", 34.0, "Length of the rays.", "% of width", low=1, high=60),
+    Value("strength", "Ray strength", "number", 0.6, "Brightness of the rays.", low=0, high=1),
     Value(
-        "turn", "Turn", "number", 90.0, "Where the first ray points, anticlockwise from right.", "°", low=0, high=360,
+        "turn", "Rotation", "number", 90.0, "Direction of the first ray, anticlockwise from right.", "°", low=0,
+        high=360,
     ),
-    Value("uneven", "Uneven", "number", 0.3, "How far sizes, turns and rays differ.", low=0, high=1),
-    Value("colour", "Colour", "colour", "#ffdc96", "The colour of the light; the brightest parts go white."),
-    Value("rim", "Empty rim", "number", 6.0, "How wide a border stays empty.", "% of width", low=0, high=40),
+    Value("uneven", "Uneven", "number", 0.3, "Variation in size, rotation and rays.", low=0, high=1),
+    Value("colour", "Colour", "colour", "#ffdc96", "Colour of the light. The brightest parts turn white."),
+    Value("rim", "Empty rim", "number", 6.0, "Width of the transparent border.", "% of width", low=0, high=40),
 )  # fmt: skip
 _SALT = 71
 
@@ -135,7 +136,8 @@ def flat(values: Mapping[str, Any]) -> bool:
 SOURCES.add(
     "sparks",
     Source(
-        "sparks", "Sparks", "generated", "Points of light with halo and rays, on nothing.", VALUES, render, "light",
+        "sparks", "Sparks", "generated", "Points of light with halo and rays, on transparency.", VALUES, render,
+        "light",
         check, flat=flat,
     ),
 )  # fmt: skip

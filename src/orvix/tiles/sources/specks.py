@@ -17,15 +17,15 @@ from orvix.tiles.sources.registry import SOURCES, Order, Pixels, Source
 from orvix.tiles.sources.splats import FINE, Marks, lay_marks
 
 VALUES = (
-    Value("density", "Density", "whole", 400, "How many specks lie on the tile.", "specks", low=1, high=20000),
-    Value("size", "Size", "number", 1.6, "How wide the specks are.", "% of width", low=0.05, high=25),
-    Value("sizes", "Uneven sizes", "number", 0.6, "How far the sizes differ: 0 all alike.", low=0, high=1),
-    Value("roundness", "Roundness", "number", 0.7, "1 is round; less is longer than wide.", low=0.1, high=1),
-    Value("clustering", "Clustering", "number", 0.3, "How far specks gather in heaps.", low=0, high=1),
-    Value("softness", "Softness", "number", 0.15, "How soft their edges are.", low=0, high=1),
-    Value("tone", "Tone", "number", 0.12, "How light the specks are.", low=0, high=1),
-    Value("variation", "Variation", "number", 0.3, "How far their tones differ.", low=0, high=1),
-    Value("ground_tone", "Ground tone", "number", 0.86, "How light the ground is.", low=0, high=1),
+    Value("density", "Density", "whole", 400, "Number of specks.", "specks", low=1, high=20000),
+    Value("size", "Size", "number", 1.6, "Size of the specks.", "% of width", low=0.05, high=25),
+    Value("sizes", "Uneven sizes", "number", 0.6, "Variation in size. 0 is all alike.", low=0, high=1),
+    Value("roundness", "Roundness", "number", 0.7, "1 is round, lower is longer.", low=0.1, high=1),
+    Value("clustering", "Clustering", "number", 0.3, "How much specks gather in clumps.", low=0, high=1),
+    Value("softness", "Softness", "number", 0.15, "Softness of the edges.", low=0, high=1),
+    Value("tone", "Tone", "number", 0.12, "Lightness of the specks.", low=0, high=1),
+    Value("variation", "Variation", "number", 0.3, "Variation in tone.", low=0, high=1),
+    Value("ground_tone", "Ground tone", "number", 0.86, "Lightness of the ground.", low=0, high=1),
 )  # fmt: skip
 _SALT = 53
 

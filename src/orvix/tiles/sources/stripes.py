@@ -14,7 +14,7 @@ from orvix.registry import Value
 def stripes_value(default: list[list[Any]]) -> Value:
     """The value that holds a set of stripes."""
     return Value(
-        "stripes", "Stripes", "colours", default, "How many threads of each colour, from the left; then again.",
+        "stripes", "Stripes", "colours", default, "Number of threads of each colour, left to right, repeated.",
         "threads", low=1, high=96, least=1, most=16,
     )  # fmt: skip
 

@@ -12,7 +12,7 @@ from orvix.tiles.sources.weaving import THREAD_VALUES, Cloth, add_striped, threa
 
 VALUES = (
     stripes_value([[14, "#ece4d2"], [2, "#2f4858"], [2, "#ece4d2"], [6, "#2f4858"], [2, "#ece4d2"], [2, "#2f4858"]]),
-    Value("weft", "Weft", "colour", "#e8dfcc", "The colour of the level threads."),
+    Value("weft", "Weft", "colour", "#e8dfcc", "Colour of the horizontal threads."),
     *THREAD_VALUES,
 )  # fmt: skip
 

@@ -13,10 +13,10 @@ from orvix.tiles.sources.noise import octaves, turned_lattice
 from orvix.tiles.sources.registry import LIGHT, SOURCES, Order, Pixels, Source
 
 VALUES = (
-    Value("fineness", "Fineness", "whole", 70, "How many grains lie across the tile.", low=8, high=512),
-    Value("felt", "Felt", "number", 0.35, "How strongly the coarser marks of the felt show.", low=0, high=1),
-    Value("relief", "Relief", "number", 0.5, "How deep the tooth is.", low=0.05, high=1),
-    Value("lit", "Lit from the side", "number", 0.6, "0 shows heights, 1 light and shade.", low=0, high=1),
+    Value("fineness", "Fineness", "whole", 70, "Number of grains across.", low=8, high=512),
+    Value("felt", "Felt", "number", 0.35, "Strength of the felt marks.", low=0, high=1),
+    Value("relief", "Relief", "number", 0.5, "Depth of the tooth.", low=0.05, high=1),
+    Value("lit", "Side light", "number", 0.6, "0 shows height, 1 shows light and shade.", low=0, high=1),
 )  # fmt: skip
 
 

@@ -14,8 +14,8 @@ from orvix.tiles.sources.weaving import THREAD_VALUES, check_threads, given_thre
 
 VALUES = (
     *THREAD_VALUES,
-    Value("warp_tone", "Warp tone", "number", 0.78, "How light the upright threads are.", low=0, high=1),
-    Value("weft_tone", "Weft tone", "number", 0.62, "How light the level threads are.", low=0, high=1),
+    Value("warp_tone", "Warp tone", "number", 0.78, "Tone of the vertical threads.", low=0, high=1),
+    Value("weft_tone", "Weft tone", "number", 0.62, "Tone of the horizontal threads.", low=0, high=1),
 )  # fmt: skip
 
 

@@ -17,12 +17,12 @@ from orvix.tiles.sources.registry import SOURCES, Given, Order, Pixels, Plane, S
 
 BINDINGS = ("plain", "twill", "satin")
 THREAD_VALUES = (
-    Value("threads", "Threads across", "whole", 64, "How many threads lie side by side.", low=2, high=1024),
-    Value("binding", "Binding", "choice", "plain", "How threads go over and under.", choices=BINDINGS),
-    Value("run", "Run", "whole", 4, "After how many threads a twill or satin comes back.", low=3, high=8),
-    Value("gap", "Gap", "number", 0.12, "How much of the ground shows between threads.", low=0, high=0.8),
-    Value("relief", "Relief", "number", 0.6, "How round the threads look.", low=0, high=1),
-    Value("slub", "Uneven threads", "number", 0.3, "How far tone goes from thread to thread.", low=0, high=1),
+    Value("threads", "Threads across", "whole", 64, "Number of threads across.", low=2, high=1024),
+    Value("binding", "Binding", "choice", "plain", "How threads cross.", choices=BINDINGS),
+    Value("run", "Run", "whole", 4, "Threads before a twill or satin repeats.", low=3, high=8),
+    Value("gap", "Gap", "number", 0.12, "Ground visible between threads.", low=0, high=0.8),
+    Value("relief", "Relief", "number", 0.6, "Roundness of the threads.", low=0, high=1),
+    Value("slub", "Uneven threads", "number", 0.3, "Variation in tone between threads.", low=0, high=1),
 )  # fmt: skip
 _SALT = 61
 

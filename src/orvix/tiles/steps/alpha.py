@@ -12,12 +12,12 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
-    Value("paints", "Paints", "choice", "dark", "Which tones stay.", choices=("dark", "light")),
+    Value("paints", "Paints", "choice", "dark", "Tones to keep.", choices=("dark", "light")),
     Value(
-        "colour", "Colour", "choice", "own", "Whether the picture keeps its colours or takes one.",
+        "colour", "Colour", "choice", "own", "Keeps the colours, or uses one colour.",
         choices=("own", "one"),
     ),
-    Value("one", "One colour", "colour", "#1c1e21", "The colour taken."),
+    Value("one", "One colour", "colour", "#1c1e21", "Colour of what stays."),
 )  # fmt: skip
 
 
@@ -31,4 +31,6 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     return state.with_pixels(straight_to_pixels(rgb, alpha))
 
 
-STEPS.add("alpha", Step("alpha", "Alpha from tone", "alpha", "Dark or light parts become nothing.", VALUES, apply))
+STEPS.add(
+    "alpha", Step("alpha", "Transparency from tone", "alpha", "Makes dark or light parts transparent.", VALUES, apply)
+)

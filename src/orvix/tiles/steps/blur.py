@@ -14,10 +14,10 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Floats, Step, on_cloth
 
 VALUES = (
-    Value("kind", "Kind", "choice", "soft", "Soft all round, or along a direction.", choices=("soft", "along")),
-    Value("reach", "Reach", "number", 0.6, "How far it reaches.", "% of width", low=0, high=10),
+    Value("kind", "Kind", "choice", "soft", "Even, or in one direction.", choices=("soft", "along")),
+    Value("reach", "Reach", "number", 0.6, "Size of the blur.", "% of width", low=0, high=10),
     Value(
-        "direction", "Direction", "number", 0.0, "Along which it runs, anticlockwise from right.", "°", low=0,
+        "direction", "Direction", "number", 0.0, "Blur direction, anticlockwise from right.", "°", low=0,
         high=180,
     ),
 )  # fmt: skip
@@ -55,5 +55,5 @@ def line_kernel(reach_px: float, direction_deg: float) -> Floats:
 
 STEPS.add(
     "blur",
-    Step("blur", "Blur", "detail", "Softens, all round or along a direction.", VALUES, on_cloth(margin_px, change)),
+    Step("blur", "Blur", "detail", "Blurs evenly or in one direction.", VALUES, on_cloth(margin_px, change)),
 )  # fmt: skip

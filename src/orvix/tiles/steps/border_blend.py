@@ -17,12 +17,12 @@ from orvix.tiles.steps.registry import STEPS, Floats, Step, StepOrder
 
 VALUES = (
     Value(
-        "band", "Band", "number", 18.0, "How wide the blend is, from the border inwards.", "% of side", low=1,
+        "band", "Band", "number", 18.0, "Width of the blend at each border.", "% of side", low=1,
         high=50,
     ),
-    Value("axis", "Axis", "choice", "both", "Which borders are blended.", choices=("across", "down", "both")),
+    Value("axis", "Axis", "choice", "both", "Borders to blend.", choices=("across", "down", "both")),
     Value(
-        "keep", "Keep contrast", "number", 1.0, "0 is a plain blend, which fades; 1 keeps the contrast.", low=0,
+        "keep", "Keep contrast", "number", 1.0, "0 blends plainly and fades, 1 keeps the contrast.", low=0,
         high=1,
     ),
 )  # fmt: skip
@@ -90,7 +90,7 @@ def _blend_strip(
 STEPS.add(
     "border-blend",
     Step(
-        "border-blend", "Soft border blend", "mending", "Borders give way to the middle, at full contrast.", VALUES,
+        "border-blend", "Soft border blend", "mending", "Blends the borders with the inside at full contrast.", VALUES,
         apply, closing="measured", uniform=False,
     ),
 )  # fmt: skip

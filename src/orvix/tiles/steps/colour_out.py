@@ -19,8 +19,8 @@ WEIGHTS = {
     "blue": (0.0, 0.0, 1.0),
 }
 VALUES = (
-    Value("by", "By", "choice", "luma", "Which channels the greys are taken from.", choices=tuple(WEIGHTS)),
-    Value("strength", "Strength", "number", 1.0, "How much of the colour goes.", low=0, high=1),
+    Value("by", "Channels", "choice", "luma", "Channels the greys come from.", choices=tuple(WEIGHTS)),
+    Value("strength", "Strength", "number", 1.0, "How much colour is removed.", low=0, high=1),
 )  # fmt: skip
 
 
@@ -30,4 +30,4 @@ def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:
     return rgb + (grey - rgb) * np.float32(values["strength"])
 
 
-STEPS.add("colour-out", Step("colour-out", "Colour out", "tone", "Makes greys of colours.", VALUES, on_colour(change)))
+STEPS.add("colour-out", Step("colour-out", "Desaturate", "tone", "Turns colours to greys.", VALUES, on_colour(change)))

@@ -21,4 +21,4 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     return state.with_pixels(straight_to_pixels(gradient_map(grey, order.values["colours"]), alpha))
 
 
-STEPS.add("colours", Step("colours", "Colours", "tone", "Greys through a gradient of your own.", VALUES, apply))
+STEPS.add("colours", Step("colours", "Colours", "tone", "Maps greys to your own gradient.", VALUES, apply))

@@ -11,8 +11,8 @@ from orvix.registry import Value
 from orvix.tiles.steps.registry import STEPS, Floats, Step, on_colour
 
 VALUES = (
-    Value("brightness", "Brightness", "number", 0.0, "Lighter or darker.", low=-1, high=1),
-    Value("contrast", "Contrast", "number", 0.2, "Further from the middle grey, or nearer to it.", low=-1, high=1),
+    Value("brightness", "Brightness", "number", 0.0, "Lightens or darkens.", low=-1, high=1),
+    Value("contrast", "Contrast", "number", 0.2, "Pushes tones away from middle grey or towards it.", low=-1, high=1),
 )  # fmt: skip
 
 
@@ -26,6 +26,6 @@ def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:
 STEPS.add(
     "contrast",
     Step(
-        "contrast", "Brightness and contrast", "tone", "Lighter, darker, harder, softer.", VALUES, on_colour(change),
+        "contrast", "Brightness and contrast", "tone", "Adjusts brightness and contrast.", VALUES, on_colour(change),
     ),
 )  # fmt: skip

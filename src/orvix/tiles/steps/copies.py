@@ -19,11 +19,11 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 from orvix.tiles.window import Window
 
 VALUES = (
-    Value("scale", "Scale", "number", 50.0, "How large the copy is.", "%", low=12, high=100),
-    Value("turn", "Turn", "number", 90.0, "How far it is turned, anticlockwise.", "°", low=0, high=360),
-    Value("mode", "Mode", "choice", "multiply", "How it is laid over.", choices=MODES),
-    Value("strength", "Strength", "number", 0.5, "How strongly it shows.", low=0, high=1),
-    Value("blur", "Blur", "number", 0.0, "How soft the copy is.", "% of width", low=0, high=5),
+    Value("scale", "Scale", "number", 50.0, "Size of the copy.", "%", low=12, high=100),
+    Value("turn", "Rotation", "number", 90.0, "Rotates the copy anticlockwise.", "°", low=0, high=360),
+    Value("mode", "Blend mode", "choice", "multiply", "How the copy blends.", choices=MODES),
+    Value("strength", "Strength", "number", 0.5, "Opacity of the copy.", low=0, high=1),
+    Value("blur", "Blur", "number", 0.0, "Blur of the copy.", "% of width", low=0, high=5),
 )  # fmt: skip
 
 
@@ -78,7 +78,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "copies",
     Step(
-        "copies", "Copies of itself", "detail", "The tile smaller and turned over itself.", VALUES, apply,
+        "copies", "Overlay copy", "detail", "Lays a smaller, rotated copy over the tile.", VALUES, apply,
         uniform=False,
     ),
 )  # fmt: skip

@@ -12,13 +12,13 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Shape, Step, StepOrder
 
 VALUES = (
-    Value("left", "From left", "number", 10.0, "Where the part begins.", "% of width", low=0, high=95),
-    Value("top", "From top", "number", 10.0, "Where it begins.", "% of height", low=0, high=95),
+    Value("left", "From left", "number", 10.0, "Left edge of the area.", "% of width", low=0, high=95),
+    Value("top", "From top", "number", 10.0, "Top edge of the area.", "% of height", low=0, high=95),
     Value(
-        "across", "Width", "number", 80.0, "How wide it is; it ends at the border at the latest.", "% of width",
+        "across", "Width", "number", 80.0, "Width of the area, up to the border.", "% of width",
         low=5, high=100,
     ),
-    Value("down", "Height", "number", 80.0, "How high it is.", "% of height", low=5, high=100),
+    Value("down", "Height", "number", 80.0, "Height of the area.", "% of height", low=5, high=100),
 )  # fmt: skip
 
 
@@ -47,7 +47,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "crop",
     Step(
-        "crop", "Crop", "place", "A part becomes the tile.", VALUES, apply, closing="breaks", shape=shape,
+        "crop", "Crop", "place", "Crops the tile to an area.", VALUES, apply, closing="breaks", shape=shape,
         uniform=False,
     ),
 )  # fmt: skip

@@ -16,8 +16,9 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
-    Value("reach", "Reach", "number", 12.0, "Changes wider than this are evened.", "% of width", low=2, high=50),
-    Value("strength", "Strength", "number", 1.0, "How far the light is evened.", low=0, high=1),
+    Value("reach", "Reach", "number", 12.0, "Evens light that changes over more than this width.", "% of width",
+        low=2, high=50),
+    Value("strength", "Strength", "number", 1.0, "Strength of the correction.", low=0, high=1),
 )  # fmt: skip
 
 
@@ -58,4 +59,6 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     return replace(state, pixels=out, wraps=wraps, closes=wraps)
 
 
-STEPS.add("even-light", Step("even-light", "Even the light", "photo", "Takes out light that falls off.", VALUES, apply))
+STEPS.add(
+    "even-light", Step("even-light", "Even the light", "photo", "Removes uneven light from a photo.", VALUES, apply)
+)

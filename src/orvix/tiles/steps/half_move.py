@@ -8,7 +8,8 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
     Value(
-        "axis", "Axis", "choice", "both", "Across brings left and right to the middle, down brings top and bottom.",
+        "axis", "Axis", "choice", "both", "Horizontal brings left and right to the middle, vertical brings top "
+        "and bottom.",
         choices=("across", "down", "both"),
     ),
 )  # fmt: skip
@@ -27,4 +28,9 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     return state.moved(-x, -y) if state.borders[0] == there else state.moved(x, y)
 
 
-STEPS.add("half-move", Step("half-move", "Half move", "place", "Brings the borders to the middle.", VALUES, apply))
+STEPS.add(
+    "half-move",
+    Step(
+        "half-move", "Half move", "place", "Shifts the tile by half, so its borders meet in the middle.", VALUES, apply
+    ),
+)

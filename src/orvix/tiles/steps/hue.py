@@ -13,9 +13,9 @@ from orvix.registry import Value
 from orvix.tiles.steps.registry import STEPS, Floats, Step, on_colour
 
 VALUES = (
-    Value("hue", "Hue", "number", 0.0, "How far all hues are turned.", "°", low=-180, high=180),
-    Value("saturation", "Saturation", "number", 1.0, "How strong the colours are: 0 is grey.", "×", low=0, high=3),
-    Value("lightness", "Lightness", "number", 0.0, "Lighter or darker.", low=-50, high=50),
+    Value("hue", "Hue", "number", 0.0, "Shifts all hues.", "°", low=-180, high=180),
+    Value("saturation", "Saturation", "number", 1.0, "Strength of the colours. 0 is grey.", "×", low=0, high=3),
+    Value("lightness", "Lightness", "number", 0.0, "Lightens or darkens.", low=-50, high=50),
 )  # fmt: skip
 
 
@@ -32,5 +32,5 @@ def change(rgb: Floats, values: Mapping[str, Any]) -> Floats:
 
 STEPS.add(
     "hue",
-    Step("hue", "Hue and saturation", "tone", "Other colours, the same picture.", VALUES, on_colour(change)),
+    Step("hue", "Hue and saturation", "tone", "Changes hue, saturation and lightness.", VALUES, on_colour(change)),
 )  # fmt: skip

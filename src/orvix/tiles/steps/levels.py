@@ -11,9 +11,9 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
-    Value("black", "Black", "number", 0.05, "Tones from here down become black.", low=0, high=0.99),
-    Value("white", "White", "number", 0.95, "Tones from here up become white.", low=0.01, high=1),
-    Value("gamma", "Gamma", "number", 1.0, "Above 1 the middle tones grow lighter.", low=0.1, high=8),
+    Value("black", "Black", "number", 0.05, "Darker tones become black.", low=0, high=0.99),
+    Value("white", "White", "number", 0.95, "Lighter tones become white.", low=0.01, high=1),
+    Value("gamma", "Gamma", "number", 1.0, "Above 1 lightens the midtones.", low=0.1, high=8),
 )  # fmt: skip
 
 
@@ -21,7 +21,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     """((v - black) / (white - black)) ^ (1 / gamma)."""
     black, white, gamma = (float(order.values[name]) for name in ("black", "white", "gamma"))
     if white < black + 0.01:
-        raise BadValue("white", f"{white:g}", f"must lie above black: at least {black + 0.01:g} here")
+        raise BadValue("white", f"{white:g}", f"must be above black: at least {black + 0.01:g} here")
     rgb, alpha = pixels_to_straight(state.pixels)
     rgb = np.clip((rgb - np.float32(black)) * np.float32(1 / (white - black)), 0, 1)
     if gamma != 1:
@@ -29,4 +29,4 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     return state.with_pixels(straight_to_pixels(rgb, alpha))
 
 
-STEPS.add("levels", Step("levels", "Levels", "tone", "Black, white and the middle.", VALUES, apply))
+STEPS.add("levels", Step("levels", "Levels", "tone", "Sets black, white and midtones.", VALUES, apply))

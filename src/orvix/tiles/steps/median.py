@@ -10,8 +10,8 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
-    Value("reach", "Reach", "whole", 1, "How far neighbours count.", "px", low=1, high=2),
-    Value("times", "Times", "whole", 1, "How often it is done.", low=1, high=4),
+    Value("reach", "Reach", "whole", 1, "Size of the area that is averaged.", "px", low=1, high=2),
+    Value("times", "Passes", "whole", 1, "Number of passes.", low=1, high=4),
 )  # fmt: skip
 
 
@@ -26,4 +26,4 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     return state.with_pixels(np.minimum(pixels, pixels[..., 3:]))
 
 
-STEPS.add("median", Step("median", "Median", "detail", "Takes single grains out.", VALUES, apply))
+STEPS.add("median", Step("median", "Median", "detail", "Removes single specks.", VALUES, apply))

@@ -15,14 +15,15 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 AUTOMATIC = "automatic"
-SEAMLESS_ALREADY = "Already seamless: left as it is. Choose a method to mend it all the same."
+SEAMLESS_ALREADY = "Already seamless, so nothing changed. Choose a method to mend it anyway."
 VALUES = (
     Value(
         "method", "Method", "choice", AUTOMATIC,
-        "How the ends are joined. Automatic: a least-error cut, its steps evened by gradients; what closes is kept.",
+        "How the borders are joined. Automatic finds the best cut and blends along it. Seamless borders stay as "
+        "they are.",
         choices=(AUTOMATIC, *METHODS),
     ),
-    Value("band", "Band", "number", 10.0, "How wide the ends lie over each other.", "% of side", low=2, high=30),
+    Value("band", "Band", "number", 10.0, "Width of the overlap.", "% of side", low=2, high=30),
 )  # fmt: skip
 
 
@@ -50,7 +51,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "mend-border",
     Step(
-        "mend-border", "Border mending", "mending", "Makes the borders close.", VALUES, apply, closing="measured",
+        "mend-border", "Border mending", "mending", "Makes the borders seamless.", VALUES, apply, closing="measured",
         uniform=False, work=6,
     ),
 )  # fmt: skip

@@ -13,7 +13,7 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 VALUES = (
     Value(
         "spots", "Spots", "points", [],
-        "Each spot to heal: its place across and down, and its radius; in shares of width, height and width.", low=0,
+        "The spots to fill.", low=0,
         high=1, least=0, most=64, each=3,
     ),
 )  # fmt: skip
@@ -28,14 +28,14 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     for n, spot in enumerate(spots):
         order.watch.stop_if_asked()
         picture = heal(picture, state.repeat, spot, spots[n + 1 :])
-        order.watch.tell((n + 1) / len(spots), "healing spots")
+        order.watch.tell((n + 1) / len(spots), "filling spots")
     return state.with_pixels(premultiplied_to_pixels(picture))
 
 
 STEPS.add(
     "mend-stains",
     Step(
-        "mend-stains", "Stain mending", "mending", "Heals spots from the rest of the picture.", VALUES, apply,
+        "mend-stains", "Stain mending", "mending", "Fills spots from the rest of the picture.", VALUES, apply,
         closing="measured", uniform=False, work=4,
     ),
 )  # fmt: skip

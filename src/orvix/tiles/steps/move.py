@@ -8,10 +8,10 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
     Value(
-        "across", "Across", "number", 25.0, "How far the content is moved to the right.", "% of width", low=-100,
+        "across", "Offset X", "number", 25.0, "Moves the content to the right.", "% of width", low=-100,
         high=100,
     ),
-    Value("down", "Down", "number", 0.0, "How far it is moved down.", "% of height", low=-100, high=100),
+    Value("down", "Offset Y", "number", 0.0, "Moves the content down.", "% of height", low=-100, high=100),
 )  # fmt: skip
 
 
@@ -21,4 +21,7 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     return state.moved(x, round(order.values["down"] * state.height / 100))
 
 
-STEPS.add("move", Step("move", "Move", "place", "Moves the content; what leaves comes back.", VALUES, apply))
+STEPS.add(
+    "move",
+    Step("move", "Move", "place", "Moves the content. What leaves one side returns on the other.", VALUES, apply),
+)

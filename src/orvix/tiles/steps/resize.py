@@ -16,8 +16,8 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Shape, Step, StepOrder
 
 VALUES = (
-    Value("across", "Width", "number", 50.0, "How wide the tile becomes.", "%", low=5, high=400),
-    Value("down", "Height", "number", 50.0, "How high the tile becomes.", "%", low=5, high=400),
+    Value("across", "Width", "number", 50.0, "New width.", "%", low=5, high=400),
+    Value("down", "Height", "number", 50.0, "New height.", "%", low=5, high=400),
 )  # fmt: skip
 _MARGIN = 8
 
@@ -50,7 +50,8 @@ def apply(state: TileState, order: StepOrder) -> TileState:
 STEPS.add(
     "resize",
     Step(
-        "resize", "Resize", "place", "More or fewer px.", VALUES, apply, closing="measured", shape=shape,
+        "resize", "Resize", "place", "Changes the tile's size in pixels.", VALUES, apply, closing="measured",
+        shape=shape,
         uniform=False,
     ),
 )  # fmt: skip

@@ -11,8 +11,8 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 
 VALUES = (
-    Value("width", "Width", "number", 6.0, "How wide the rim is.", "% of width", low=0, high=40),
-    Value("softness", "Softness", "number", 0.5, "How softly the picture begins inside it.", low=0, high=1),
+    Value("width", "Width", "number", 6.0, "Width of the transparent border.", "% of width", low=0, high=40),
+    Value("softness", "Softness", "number", 0.5, "Softness of the inner edge.", low=0, high=1),
 )  # fmt: skip
 
 
@@ -34,4 +34,6 @@ def apply(state: TileState, order: StepOrder) -> TileState:
     return state.with_pixels(out)
 
 
-STEPS.add("rim", Step("rim", "Empty rim", "alpha", "A border of nothing.", VALUES, apply, uniform=False))
+STEPS.add(
+    "rim", Step("rim", "Transparent border", "alpha", "Makes a border transparent.", VALUES, apply, uniform=False)
+)

@@ -14,8 +14,8 @@ from orvix.tiles.state import TileState
 from orvix.tiles.steps.registry import STEPS, Floats, Step, on_cloth
 
 VALUES = (
-    Value("amount", "Amount", "number", 0.8, "How much.", low=0, high=4),
-    Value("reach", "Reach", "number", 0.2, "How wide the surroundings are.", "% of width", low=0.05, high=5),
+    Value("amount", "Amount", "number", 0.8, "Strength of the sharpening.", low=0, high=4),
+    Value("reach", "Reach", "number", 0.2, "Size of the detail that is sharpened.", "% of width", low=0.05, high=5),
 )  # fmt: skip
 
 
@@ -34,5 +34,5 @@ def change(around: Floats, values: Mapping[str, Any], state: TileState) -> Float
 
 STEPS.add(
     "sharpen",
-    Step("sharpen", "Sharpen", "detail", "Brings fine detail out.", VALUES, on_cloth(margin_px, change)),
+    Step("sharpen", "Sharpen", "detail", "Sharpens fine detail.", VALUES, on_cloth(margin_px, change)),
 )  # fmt: skip

@@ -15,10 +15,10 @@ from orvix.tiles.steps.registry import STEPS, Step, StepOrder
 VALUES = (
     Value("level", "Level", "number", 0.5, "Tones above it become white.", low=0, high=1),
     Value(
-        "specks", "Specks", "whole", 12, "Spots of fewer px than this take the colour around them.", "px", low=0,
+        "specks", "Specks", "whole", 12, "Removes spots smaller than this.", "px", low=0,
         high=4000,
     ),
-    Value("softness", "Softness", "number", 0.0, "How soft the edges are.", low=0, high=1),
+    Value("softness", "Softness", "number", 0.0, "Softness of the edges.", low=0, high=1),
 )  # fmt: skip
 
 
@@ -57,4 +57,7 @@ def _small(
     return small[labels[margin : margin + state.height, margin : margin + state.width]]
 
 
-STEPS.add("threshold", Step("threshold", "Threshold", "tone", "Hard black and white, specks removed.", VALUES, apply))
+STEPS.add(
+    "threshold",
+    Step("threshold", "Threshold", "tone", "Makes the tile pure black and white and removes specks.", VALUES, apply),
+)

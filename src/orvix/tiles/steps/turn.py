@@ -16,7 +16,7 @@ from orvix.tiles.steps.registry import STEPS, Shape, Step, StepOrder
 
 HOWS = ("quarter left", "half", "quarter right", "mirror across", "mirror down")
 VALUES = (
-    Value("how", "How", "choice", "quarter right", "How the tile is turned or flipped.", choices=HOWS),
+    Value("how", "How", "choice", "quarter right", "Rotation or flip.", choices=HOWS),
 )  # fmt: skip
 
 
@@ -64,5 +64,5 @@ def _moved(how: str, place: Offset, state: TileState) -> Offset:
 
 STEPS.add(
     "turn",
-    Step("turn", "Turn or mirror", "place", "Quarter turns and flips.", VALUES, apply, shape=shape, uniform=False),
+    Step("turn", "Rotate or flip", "place", "Rotates by 90° or flips.", VALUES, apply, shape=shape, uniform=False),
 )  # fmt: skip

@@ -70,8 +70,8 @@ export class Again {
         "span",
         {},
         element("b", { textContent: one.name }),
-        ` v${one.from} has become v${one.to}; `,
-        `${strokes(one.strokes)} here`,
+        ` v${one.from} has a newer version, v${one.to}. `,
+        `${strokes(one.strokes)} here use${one.strokes === 1 ? "s" : ""} the old one.`,
       );
       return newer.length > 1
         ? element("label", { className: "bead" }, box, words)
@@ -81,8 +81,8 @@ export class Again {
     const press = element("button", {
       type: "button",
       className: "btn-o",
-      textContent: newer.length > 1 ? "Paint these again" : "Paint them again",
-      title: "The machine paints this canvas again with them, beside it; nothing changes before you have seen it",
+      textContent: newer.length > 1 ? "Repaint selected" : "Repaint",
+      title: "Repaints a copy next to the canvas. The canvas changes only when you accept it.",
     });
     press.dataset.paint = "";
     this.bar.replaceChildren(...rows, press);
@@ -94,12 +94,12 @@ export class Again {
     const words = element(
       "span",
       {},
-      element("b", { textContent: "Painted again, on the right: " }),
+      element("b", { textContent: "Repainted, on the right: " }),
       `${name}, ${size[0]} × ${size[1]} px`,
     );
-    const close = element("button", { type: "button", className: "btn-o", textContent: "Close it here" });
+    const close = element("button", { type: "button", className: "btn-o", textContent: "Close" });
     close.dataset.apart = "";
-    this.bar.replaceChildren(words, element("a", { className: "btn-o main", href, textContent: "Open it" }), close);
+    this.bar.replaceChildren(words, element("a", { className: "btn-o main", href, textContent: "Open" }), close);
   }
 
   // Something waits: what it is, and what can be done with it.
@@ -110,27 +110,29 @@ export class Again {
     const words = element(
       "span",
       {},
-      element("b", { textContent: `${edit.what === "take-up" ? "Brought back" : "Painted again"}, on the right: ` }),
+      element("b", { textContent: `${edit.what === "take-up" ? "Restored" : "Repainted"}, on the right: ` }),
       which,
     );
-    if (fixed) words.append(`; ${strokes(fixed)} lie in a kept state and stay`);
+    if (fixed) {
+      words.append(`. ${strokes(fixed)} in a saved state ${fixed === 1 ? "stays as it is" : "stay as they are"}`);
+    }
     const buttons = [];
     if (fresh) {
       buttons.push(
         element("button", {
           type: "button",
           className: "btn-o main",
-          textContent: "Use it",
-          title: "Puts it in the canvas's place; Undo brings back what was",
+          textContent: "Apply",
+          title: "Replaces the canvas with the repainted one. You can undo this.",
         }),
       );
-    } else words.append("; the canvas has changed since");
+    } else words.append(". The canvas has changed since then");
     if (!fresh && (newer.length || edit.what === "rework")) {
-      buttons.push(element("button", { type: "button", className: "btn-o main", textContent: "Paint it once more" }));
+      buttons.push(element("button", { type: "button", className: "btn-o main", textContent: "Repaint again" }));
       if (edit.what === "rework") buttons[0].dataset.rework = "";
       else buttons[0].dataset.more = newer.map((one) => one.before).join();
     } else if (fresh) buttons[0].dataset.use = "";
-    const leave = element("button", { type: "button", className: "btn-o", textContent: "Leave it as it was" });
+    const leave = element("button", { type: "button", className: "btn-o", textContent: "Discard" });
     leave.dataset.leave = "";
     this.bar.replaceChildren(words, ...buttons, leave);
   }
@@ -158,7 +160,7 @@ export class Again {
 
   async paint(before) {
     if (!before.length) {
-      refuse("Mark a brush whose strokes shall be painted again.");
+      refuse("No brush is ticked. Tick at least one brush to repaint its strokes.");
       return;
     }
     await this.byJob(`/canvases/${this.canvas}/again/`, { before });

@@ -153,7 +153,7 @@ class BrushBench {
     });
     byId("picture-strip").addEventListener("click", () => {
       if (!Number(byId("strip").dataset.strokes || 0)) {
-        refuse("There is nothing on your strip yet: scribble on it first.");
+        refuse("The test strip is empty. Paint on it first.");
         return;
       }
       byId("strip")
@@ -273,7 +273,7 @@ class BrushBench {
   keepShown() {
     const button = byId("keep-button");
     button.disabled = same(this.value, this.steps.saved);
-    button.textContent = `Keep as v${byId("versions").dataset.next}`;
+    button.textContent = `Save v${byId("versions").dataset.next}`;
     byId("undo").disabled = !this.steps.can_undo && !this.draft.saver.pending;
     byId("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
   }
@@ -288,12 +288,12 @@ class BrushBench {
   coatTabs() {
     const tabs = this.brush.coats.map(
       (coat, n) =>
-        `<button type="button" role="tab" data-coat="${n}" aria-selected="${n === this.at}">coat ${n + 1} <span>${coat.ribbon ? "ribbon" : coat.tip.name}</span></button>`,
+        `<button type="button" role="tab" data-coat="${n}" aria-selected="${n === this.at}">Coat ${n + 1} <span>${coat.ribbon ? "ribbon" : coat.tip.name}</span></button>`,
     );
     const most = this.brush.coats.length >= 4;
     const alone = this.brush.coats.length === 1;
     tabs.push(
-      `<span class="push"></span><button type="button" class="plain" data-do="add"${most ? " disabled" : ""} title="A further coat over the others">add a coat</button><button type="button" class="plain" data-do="twice"${most ? " disabled" : ""}>copy this one</button><button type="button" class="plain" data-do="up"${this.at >= this.brush.coats.length - 1 ? " disabled" : ""} title="Above the next coat">move up</button><button type="button" class="plain" data-do="down"${this.at ? "" : " disabled"} title="Below the coat under it">move down</button><button type="button" class="plain" data-do="drop"${alone ? " disabled" : ""}>take this coat out</button>`,
+      `<span class="push"></span><button type="button" class="plain" data-do="add"${most ? " disabled" : ""} title="Adds a coat on top.">Add coat</button><button type="button" class="plain" data-do="twice"${most ? " disabled" : ""}>Duplicate coat</button><button type="button" class="plain" data-do="up"${this.at >= this.brush.coats.length - 1 ? " disabled" : ""} title="Moves this coat above the next one.">Move up</button><button type="button" class="plain" data-do="down"${this.at ? "" : " disabled"} title="Moves this coat below the previous one.">Move down</button><button type="button" class="plain" data-do="drop"${alone ? " disabled" : ""}>Delete coat</button>`,
     );
     byId("coats").innerHTML = tabs.join("");
   }
@@ -336,7 +336,9 @@ class BrushBench {
     if (!address) return;
     const { coats } = await (await fetch(address)).json();
     if (this.brush.coats.length + coats.length > 4) {
-      refuse(`This brush has ${this.brush.coats.length} coats and that one ${coats.length}; a brush has four at most.`);
+      refuse(
+        `This brush has ${this.brush.coats.length} coats and the other has ${coats.length}. A brush holds four. Delete some coats first.`,
+      );
       return;
     }
     this.brush.coats.push(...coats);
@@ -376,7 +378,7 @@ class BrushBench {
 
   pin() {
     this.pinned = this.pinned ? null : copy(this.brush);
-    byId("pin").textContent = this.pinned ? "Unpin" : "Pin now";
+    byId("pin").textContent = this.pinned ? "Unpin" : "Pin";
     this.show();
   }
 
@@ -457,18 +459,19 @@ class BrushBench {
   words(facts) {
     if (!facts) return;
     byId("scale-words").textContent =
-      `${facts.factor > 1 ? `shown at ${100 / facts.factor} %: larger than its cell; ` : ""}${facts.marks} marks, ${Math.round(facts.ms)} ms`;
+      `${facts.factor > 1 ? `Shown at ${100 / facts.factor} % to fit. ` : ""}${facts.marks} marks, ${Math.round(facts.ms)} ms`;
     byId("scale-words").title = byId("scale-words").textContent;
     byId("collisions").textContent = facts.collisions === 1 ? "1 collision" : `${facts.collisions} collisions`;
     byId("collisions").classList.toggle("warm", facts.collisions > 0);
+    const titles = new Map(this.facts.drivers.map((one) => [one.name, one.title]));
     const led = {};
     for (const [value, drivers] of Object.entries(this.coat.leads)) {
       for (const [driver, lead] of Object.entries(drivers)) {
         (led[LED_ROWS[value]] ??= []).push({
           words:
-            leadWords(value, driver, lead) +
-            (!this.pen && ["tilt", "bearing", "twist"].includes(driver) ? " (no pen seen yet)" : "") +
-            (this.coat.ribbon && !RIBBON_LEADS.includes(value) ? " (does nothing along a ribbon)" : ""),
+            leadWords(value, driver, titles.get(driver), lead) +
+            (!this.pen && ["tilt", "bearing", "twist"].includes(driver) ? " (no pen detected)" : "") +
+            (this.coat.ribbon && !RIBBON_LEADS.includes(value) ? " (no effect on ribbons)" : ""),
           cell: `${value}.${driver}`,
         });
       }
@@ -478,7 +481,7 @@ class BrushBench {
       facts.advice
         .filter((one) => one.coat === this.at && about.includes(one.about))
         .map((one) => one.words)
-        .join("; ");
+        .join(" ");
     byId("tip-advice").textContent = mine(["tip", "ribbon"]);
     const { grain } = this.coat;
     const pick = byId("grain-pick");
@@ -495,7 +498,7 @@ class BrushBench {
       : colours
         ? "Strength is 0. The grain gives only its colours."
         : weak
-          ? "Strength is 0: the grain does nothing."
+          ? "Strength is 0, so the grain has no effect."
           : mine(["grain"]) || "White lets paint through.";
     byId("grain-words").classList.toggle("warm", Boolean((weak && !colours) || mine(["grain"])));
   }

@@ -10,7 +10,7 @@ function tell() {
   const px = size(form.elements.unit.value);
   if (!px.every((one) => one > 0)) return;
   document.getElementById("real-size").textContent =
-    `${px.map(Math.round).join(" × ")} px, ${px.map((one) => mm(one, perInch())).join(" × ")} mm when printed. With joined edges, what leaves on one side comes in on the other.`;
+    `${px.map(Math.round).join(" × ")} px, ${px.map((one) => mm(one, perInch())).join(" × ")} mm in print. With joined edges, a stroke that leaves one side continues on the opposite side.`;
 }
 
 // The name that is typed is that of the canvas, whichever way it is made.

@@ -95,12 +95,12 @@ export class CanvasSheet {
   tell() {
     const [width, height] = this.px;
     id("canvas-real").textContent =
-      `${mm(this.now[0], this.ppi)} × ${mm(this.now[1], this.ppi)} mm when printed at ${this.ppi} ppi`;
+      `${mm(this.now[0], this.ppi)} × ${mm(this.now[1], this.ppi)} mm in print at ${this.ppi} ppi`;
     id("canvas-px").textContent = `${width} × ${height} px, ${mm(width, this.ppi)} × ${mm(height, this.ppi)} mm`;
     const times = parted(id("enlarge").elements.times.value);
     id("enlarge-size").textContent =
       times > 0
-        ? `${Math.round(this.now[0] * times)} × ${Math.round(this.now[1] * times)} px, as a canvas of its own beside this one; every stroke painted, none enlarged`
+        ? `New canvas of ${Math.round(this.now[0] * times)} × ${Math.round(this.now[1] * times)} px. Every stroke is repainted at this size.`
         : "";
   }
 
@@ -126,9 +126,9 @@ export class CanvasSheet {
       const press = Object.assign(document.createElement("button"), {
         type: "button",
         className: "plain",
-        textContent: `turned ${turn.toFixed(2)}° at ${scale.toFixed(4)}`,
+        textContent: `Rotate ${turn.toFixed(2)}°, scale ${scale.toFixed(4)}`,
       });
-      if (!open.layer) press.title = `Keep ${open.brush}'s next version with this grain so, and take it in hand`;
+      if (!open.layer) press.title = `Saves a new version of ${open.brush} with this grain and selects it.`;
       press.addEventListener("click", () => this.take(open, String(scale), turn));
       return press;
     });
@@ -136,11 +136,11 @@ export class CanvasSheet {
     const stretched = (open?.turns ?? []).find((one) => Math.abs(one.stretch - 1) >= 1e-9);
     if (stretched) {
       turned.push(
-        `turned ${stretched.turn_deg.toFixed(2)}° at ${stretched.scale.toFixed(4)} it would, stretched ${stretched.stretch.toFixed(4)} times across`,
+        `Rotated ${stretched.turn_deg.toFixed(2)}° at ${stretched.scale.toFixed(4)} it fits if stretched ${stretched.stretch.toFixed(4)} times in width`,
       );
     }
     id("canvas-closes").replaceChildren(
-      ...(presses.length || turned.length ? [`${open.grain} closes at `, ...presses, ...turned] : []),
+      ...(presses.length || turned.length ? [`${open.grain} fits at `, ...presses, ...turned] : []),
     );
   }
 
@@ -165,7 +165,7 @@ export class CanvasSheet {
       selected: () => {
         const [x0, y0, x1, y1] = this.selector.box ?? [];
         if (x1) this.link.edit({ what: "crop", x: x0, y: y0, width: x1 - x0, height: y1 - y0 });
-        else refuse("Nothing is selected.");
+        else refuse("Nothing is selected. Select an area first.");
       },
       sheet: () => this.link.edit({ what: "sheet", ppi: this.ppi }),
       flatten: () => {

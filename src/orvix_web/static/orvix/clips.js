@@ -69,7 +69,7 @@ export class Clips {
       return;
     }
     if (this.kept) this.put(this.kept);
-    else refuse("Nothing was copied yet.");
+    else refuse("The clipboard is empty. Copy or cut something first.");
   }
 
   async isOurs(file) {
@@ -92,7 +92,7 @@ export class Clips {
     if (told.refused) refuse(told.refused);
     else {
       this.put(told);
-      if (told.notes?.length) note("Pasted, with changes", told.notes.join("; "));
+      if (told.notes?.length) note("Pasted, with changes", told.notes.join(". "));
     }
   }
 

@@ -68,7 +68,7 @@ export class CloseUp {
       frame.className = "piece";
       frame.tabIndex = 0;
       const words = this.namesOf(look);
-      frame.setAttribute("aria-label", `The repeat up close, ${words}`);
+      frame.setAttribute("aria-label", `Close-up of the repeat, ${words}`);
       if (looks.length > 1) frame.append(Object.assign(document.createElement("b"), { textContent: words }));
       return { frame, shown: shownOf(look), limit: { columns: first.columns, rows: first.rows } };
     });

@@ -61,7 +61,7 @@ export class ColourMixer {
     put("mix-hex", hex);
     hsb.forEach((one, n) => put(`mix-hsb-${n}`, one));
     oklch.forEach((one, n) => put(`mix-oklch-${n}`, one));
-    id("mix-outside").classList.toggle("unseen", inside !== false);
+    id("mix-outside").classList.toggle("keeps-room", inside !== false);
     this.sheet.dataset.hex = hex;
   }
 
@@ -151,7 +151,7 @@ export class ColourMixer {
   }
 
   showRecent() {
-    id("mix-recent").replaceChildren(...this.recent.map((hex) => this.swatch(hex, `used: ${hex}`)));
+    id("mix-recent").replaceChildren(...this.recent.map((hex) => this.swatch(hex, `Recent: ${hex}`)));
   }
 
   swatch(hex, title) {
@@ -199,7 +199,7 @@ export class ColourMixer {
       }
       id("palette-kept").append(new Option(told.name, told.palette));
       id("palette-kept").disabled = false;
-      note("Kept", `this palette is on the shelf, as ${told.name}`);
+      note("Saved", `Saved to the shelf as ${told.name}.`);
     });
     id("palette-kept")?.addEventListener("change", ({ target }) => {
       const { value } = target;

@@ -37,7 +37,7 @@ export class Colourways {
       this.colours = answer.facts.colours;
     }
     if (!this.colours.length) {
-      refuse("nothing is painted there: there are no colours to swap");
+      refuse("The picture is empty, so there are no colours to swap. Paint something first.");
       return;
     }
     if (!this.wall.colourways.length) this.add();
@@ -55,7 +55,7 @@ export class Colourways {
 
   add() {
     if (this.wall.colourways.length === MOST) {
-      refuse(`a wall has at most ${MOST} colourways: take one off first`);
+      refuse(`A proof holds ${MOST} colourways. Delete one first.`);
       return;
     }
     const names = this.wall.colourways.map(({ name }) => name);
@@ -82,7 +82,7 @@ export class Colourways {
   rename(name) {
     const before = this.now.name;
     if (!name || (name !== before && this.wall.colourways.some((one) => one.name === name))) {
-      refuse(name ? `there is a colourway ${name} already` : "a colourway must have a name");
+      refuse(name ? `${name} already exists. Choose another name.` : "The colourway has no name. Enter one.");
       id("colourway-name").value = before;
       return;
     }
@@ -122,13 +122,13 @@ export class Colourways {
         const [was, arrow, share] = ["i", "span", "small"].map((kind) => document.createElement(kind));
         was.style.background = from;
         was.title = from;
-        arrow.textContent = "to";
+        arrow.textContent = "→";
         const found = this.colours.find(([colour]) => colour === from);
         share.textContent = found ? `${Math.max(Math.round(100 * found[1]), 1)} %` : "";
         const input = Object.assign(document.createElement("input"), {
           type: "color",
           value: to,
-          title: `What stands for ${from}`,
+          title: `Replaces ${from}.`,
         });
         ["input", "change"].forEach((kind) =>
           input.addEventListener(kind, () => {
@@ -140,7 +140,7 @@ export class Colourways {
         const back = Object.assign(document.createElement("button"), {
           type: "button",
           className: "plain",
-          textContent: "its own",
+          textContent: "Reset",
         });
         back.addEventListener("click", () => {
           now.swaps[n] = [from, from];

@@ -17,7 +17,7 @@ export class Dial {
     this.words = document.createElement("div");
     this.words.className = "dial-words";
     this.words.innerHTML =
-      '<label><span>going</span><input class="line" data-axis="0" inputmode="decimal"></label><label><span>turn</span><input class="line" data-axis="1" inputmode="decimal"></label><button type="button" class="plain">drop</button>';
+      '<label><span>Heading</span><input class="line" data-axis="0" inputmode="decimal"></label><label><span>Rotation</span><input class="line" data-axis="1" inputmode="decimal"></label><button type="button" class="plain">Delete</button>';
     box.append(this.svg, this.words);
     this.svg.addEventListener("pointerdown", (event) => this.press(event));
     this.svg.addEventListener("pointermove", (event) => {

@@ -86,7 +86,7 @@ class DrawBench {
       dropped: () => this.takeUp(this.publishedState()),
       split: (answer) => this.leave(answer),
     });
-    id("publish").disabled = id("draft-words").textContent.startsWith("as");
+    id("publish").disabled = id("draft-words").dataset.changed === "no";
     this.again = new Again({
       canvas: this.canvas,
       picture: this.picture,
@@ -117,7 +117,7 @@ class DrawBench {
 
   told(pointer, hovers) {
     if (!this.tray.brush) {
-      if (!hovers) refuse("Choose a brush first, or start one on the brush bench.");
+      if (!hovers) refuse("No brush is selected. Choose one below, or create one on the Brushes page.");
       return null;
     }
     const told = this.tray.told(pointer, checked("mode"));
@@ -159,7 +159,8 @@ class DrawBench {
     }
     this.layers.refresh();
     this.askFit();
-    id("draft-words").textContent = `changed since v${id("draft-words").dataset.version}`;
+    id("draft-words").dataset.changed = "yes";
+    id("draft-words").textContent = `Changed since v${id("draft-words").dataset.version}`;
     id("publish").disabled = false;
     this.changed();
     this.awaiting?.();
@@ -201,7 +202,7 @@ class DrawBench {
         type: "button",
         className: "chip",
         textContent: `${Number(size.toFixed(1))} px`,
-        title: `${of ? of.title : "a brush that has changed since"}, ${times} ${times === 1 ? "stroke" : "strokes"}`,
+        title: `${of ? of.title : "An older brush version"}, ${times} ${times === 1 ? "stroke" : "strokes"}`,
       });
       button.dataset.takeSize = size;
       button.dataset.with = brush;
@@ -297,7 +298,7 @@ class DrawBench {
       setTimeout(resolve, 3000);
     });
     this.takeUp(state);
-    if (id("draft-words").textContent.startsWith("changed") && before === id("picture").dataset.committed) {
+    if (id("draft-words").dataset.changed === "yes" && before === id("picture").dataset.committed) {
       await moved;
     }
     location.assign(href);

@@ -1,7 +1,7 @@
 // What every page does from its start: listens for changes so that the strip follows them, and shows refusals.
 import { Connection } from "./connection.js";
 import { readTold } from "./live.js";
-import { note, refuse } from "./page.js";
+import { note, post, refuse } from "./page.js";
 
 const SIGNED_OUT = 4401;
 
@@ -31,7 +31,9 @@ document.body.addEventListener("htmx:beforeSwap", (event) => {
   }
 });
 document.body.addEventListener("htmx:sendError", () =>
-  refuse("The application does not answer. What you set is still on the page: try again."),
+  refuse(
+    "Orvix is not answering. Your settings are still on this page. Check that the server is running, then try again.",
+  ),
 );
 // A form that is one file is sent once that is chosen.
 document.addEventListener("change", ({ target }) => {
@@ -39,5 +41,34 @@ document.addEventListener("change", ({ target }) => {
 });
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-dismiss]")) event.target.closest(".refusal").remove();
+});
+// One popover at a time: the next one, a press outside and Escape close it, and the focus goes back to its control.
+const openDrawers = () => [...document.querySelectorAll("details.drawer[open]")];
+document.addEventListener(
+  "toggle",
+  ({ target }) => {
+    if (target.matches?.("details.drawer[open]")) openDrawers().forEach((one) => (one.open = one === target));
+  },
+  { capture: true },
+);
+document.addEventListener(
+  "pointerdown",
+  ({ target }) => openDrawers().forEach((one) => (one.open = one.contains(target))),
+  { capture: true },
+);
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "Escape") return;
+  openDrawers().forEach((one) => {
+    one.open = false;
+    one.querySelector("summary").focus();
+    event.stopImmediatePropagation();
+  });
+});
+document.getElementById("theme")?.addEventListener("click", async ({ currentTarget }) => {
+  const value = document.documentElement.dataset.theme === "dim" ? "light" : "dim";
+  document.documentElement.dataset.theme = value;
+  currentTarget.setAttribute("aria-pressed", String(value === "dim"));
+  const answer = await post("/preferences/", { name: "theme", value });
+  if (answer.refused) refuse(answer.refused);
 });
 new Connection("/live/notices/", { took: (buffer) => told(readTold(buffer)), lost });

@@ -1,4 +1,4 @@
-// Filters: a step of the tile bench on the layers in hand, seen on the picture before it is done.
+// Filters: a step of the tile bench Applies to the selected layers, seen on the picture before it is done.
 
 import { readRows } from "./values.js";
 
@@ -52,7 +52,7 @@ export class Filters {
 
   shown() {
     this.sheet.querySelectorAll("[data-filter]").forEach((one) => one.classList.toggle("hidden", one !== this.rows));
-    id("filter-what").textContent = this.selected() ? "on what is selected" : "on the layers in hand";
+    id("filter-what").textContent = this.selected() ? "Applies to the selection" : "Applies to the selected layers";
     this.try();
   }
 

@@ -14,16 +14,16 @@ export function fitLine(fits, inHand, take) {
   out.className = "fit-words";
   const words = out.appendChild(document.createElement("span"));
   const worst = fits.find((one) => !one.closes);
-  if (!fits.length) words.textContent = "no grain on this canvas yet";
+  if (!fits.length) words.textContent = "No grain on this canvas yet";
   else if (!worst) {
-    words.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} closes` : `${counted(fits)} close`} on this canvas`;
+    words.textContent = `✓ ${fits.length === 1 ? `${fits[0].grain} fits` : `${counted(fits)} fit`} this canvas`;
   } else {
     const bold = document.createElement("b");
     bold.className = "warm";
-    bold.textContent = `${worst.grain} off by ${Number(worst.off_px.toFixed(1))} px`;
+    bold.textContent = `${worst.grain} is off by ${Number(worst.off_px.toFixed(1))} px`;
     const nearest = worst.canvases.find((size) => sizeWords(size) !== sizeWords(worst.size));
     const scale = worst.scales.map((one) => one.fraction).find((one) => one !== worst.scale);
-    out.title = `${worst.grain} off by ${Number(worst.off_px.toFixed(1))} px, ${nearest ? `closes at ${sizeWords(nearest)}` : "no size near closes"}${scale ? `, or here at scale ${scale}` : ""}`;
+    out.title = `${worst.grain} is off by ${Number(worst.off_px.toFixed(1))} px, ${nearest ? `fits at ${sizeWords(nearest)}` : "no size near fits"}${scale ? `, or set scale ${scale}` : ""}`;
     words.append(bold);
     if (scale && (worst.layer || worst.brush_version === inHand)) {
       const button = Object.assign(document.createElement("button"), {
@@ -31,13 +31,13 @@ export function fitLine(fits, inHand, take) {
         className: "plain",
         textContent: `scale ${scale}`,
         title: worst.layer
-          ? `Lay this fill at ${scale} instead of ${worst.scale}: it closes here`
-          : `Keep ${worst.brush}'s next version with this grain at ${scale} instead of ${worst.scale}, and take it in hand: it closes here`,
+          ? `Sets this fill to scale ${scale} instead of ${worst.scale}, so it fits.`
+          : `Saves a new version of ${worst.brush} with the grain at ${scale} instead of ${worst.scale}, and selects it.`,
       });
       button.addEventListener("click", () => take(worst, scale));
-      words.append(", closes at");
+      words.append(", fits at");
       out.append(button);
-    } else words.append(nearest ? `, closes at ${sizeWords(nearest)}` : ", no size near closes");
+    } else words.append(nearest ? `, fits at ${sizeWords(nearest)}` : ", no size near fits");
   }
   return out;
 }
@@ -47,8 +47,8 @@ export function fitParts(fits, joined) {
     return [
       Object.assign(document.createElement("p"), {
         textContent: joined
-          ? "Nothing was painted through a grain: every mark wraps, so the canvas closes."
-          : "Nothing was painted through a grain.",
+          ? "No brush with a grain was used. Every mark wraps, so the canvas is seamless."
+          : "No brush with a grain was used.",
       }),
     ];
   }
@@ -61,13 +61,13 @@ export function fitParts(fits, joined) {
     name.append(bold, ` at ${one.scale}`);
     const words = document.createElement("span");
     const state = document.createElement("b");
-    state.textContent = one.closes ? "closes" : `${one.off_px.toFixed(2)} px off`;
+    state.textContent = one.closes ? "fits" : `${one.off_px.toFixed(2)} px off`;
     state.className = one.closes ? "tick-mark" : "warm";
     const others = one.canvases.map(sizeWords).filter((size) => size !== sizeWords(one.size));
     const sizes = others.slice(0, 3).join(", ") || "none near";
     const scales = one.scales.map((scale) => scale.fraction).filter((scale) => scale !== one.scale);
-    const also = one.closes ? "it would also" : "it would";
-    words.append(state, `; ${also} on ${sizes}, or here at scale ${scales.slice(0, 3).join(", ") || "none near"}`);
+    const also = one.closes ? "Also fits" : "Fits";
+    words.append(state, `. ${also}: ${sizes}. Or set scale ${scales.slice(0, 3).join(", ") || "none near"}`);
     row.append(name, words);
     return row;
   });

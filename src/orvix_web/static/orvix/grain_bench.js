@@ -117,8 +117,8 @@ class GrainBench {
     document.getElementById("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
     const button = document.getElementById("keep-button");
     button.disabled = !fresh;
-    button.textContent = `Keep as v${document.getElementById("versions").dataset.next}`;
-    document.getElementById("keep-note").textContent = fresh ? "not kept yet" : "shown as kept";
+    button.textContent = `Save v${document.getElementById("versions").dataset.next}`;
+    document.getElementById("keep-note").textContent = fresh ? "Not saved" : "Saved";
   }
 
   changed(settled = true) {
@@ -157,13 +157,13 @@ class GrainBench {
     this.cloth.put(answer.facts, answer.pixels);
     const cover = answer.facts.cover;
     this.cover = percent(cover);
-    const none = cover < 0.1 ? "almost nothing lands" : cover > 0.9 ? "almost all of it lands" : "";
-    this.coverWord = none || "shows";
+    const none = cover < 0.1 ? "Almost no paint" : cover > 0.9 ? "Almost solid" : "";
+    this.coverWord = none || "Good";
     this.coverWordClass = none ? "warm" : "";
     this.coverClass = none ? "bad" : "";
     document.getElementById("cover-at").setAttribute("transform", `translate(${cover * 200} 0)`);
     drawBars(answer.facts.shares);
-    document.getElementById("shown").textContent = `shown in ${Math.round(answer.facts.ms)} ms`;
+    document.getElementById("shown").textContent = `Drawn in ${Math.round(answer.facts.ms)} ms`;
   }
 
   viewed(cloth) {

@@ -74,7 +74,7 @@ export class HistorySheet {
   item(step, picture, here, undone = false) {
     const press = make(
       "button",
-      { type: "button", className: "plain", title: here ? "Here" : "Go there" },
+      { type: "button", className: "plain", title: here ? "Current step" : "Returns to this step." },
       picture,
       make("span", { className: "words", textContent: step.words }),
     );
@@ -89,15 +89,15 @@ export class HistorySheet {
     if (!answer.ok) return;
     const { branches } = await answer.json();
     const rows = branches.map((one) => {
-      const back = make("button", { type: "button", className: "mini word", textContent: "bring it back" });
-      const away = make("button", { type: "button", className: "mini word", textContent: "throw it away" });
+      const back = make("button", { type: "button", className: "mini word", textContent: "Restore" });
+      const away = make("button", { type: "button", className: "mini word", textContent: "Delete" });
       back.dataset.back = String(one.number);
       away.dataset.away = String(one.number);
       return make(
         "div",
         { className: "line-row" },
         make("span", {
-          textContent: `${steps(one.steps)} painted before an undo, ${one.when.replace("T", " ").slice(0, 16)}`,
+          textContent: `${steps(one.steps)} undone on ${one.when.replace("T", " ").slice(0, 16)}`,
         }),
         back,
         away,

@@ -36,11 +36,11 @@ export class LayerList {
       row.dataset.layer = layer.id;
       row.className = layer.id === this.chosen ? "chosen" : "";
       const part = (tag, told) => Object.assign(document.createElement(tag), told);
-      const shown = part("label", { className: "bead-only", title: "Seen or not" });
+      const shown = part("label", { className: "bead-only", title: "Shows or hides the layer." });
       shown.append(
         Object.assign(part("input", { type: "checkbox", checked: layer.visible }), {
           name: "visible",
-          ariaLabel: `${layer.name} seen`,
+          ariaLabel: `Show ${layer.name}`,
         }),
       );
       const take = part("button", {
@@ -55,7 +55,7 @@ export class LayerList {
         name: "name",
         value: layer.name,
         maxLength: 60,
-        ariaLabel: "Name of the layer",
+        ariaLabel: "Layer name",
       });
       const opacity = part("input", {
         className: "line",
@@ -68,9 +68,9 @@ export class LayerList {
         title: "Opacity, %",
       });
       const buttons = [
-        ["up", "↑", "Lay it higher"],
-        ["down", "↓", "Lay it lower"],
-        ["out", "×", "Take the layer out"],
+        ["up", "↑", "Bring forward"],
+        ["down", "↓", "Send backward"],
+        ["out", "×", "Delete layer"],
       ].map(([what, sign, title]) =>
         Object.assign(
           part("button", {

@@ -86,7 +86,7 @@ export class LayerStrip {
     const { box, stack } = this;
     box.replaceChildren(...this.ordered().map((layer) => this.item(layer)));
     const layer = this.layer();
-    id("layer-in-hand").textContent = this.onMask ? `mask of ${layer.name}` : layer.name;
+    id("layer-in-hand").textContent = this.onMask ? `Mask of ${layer.name}` : layer.name;
     id("layer-in-hand").classList.toggle("warm", !this.onMask && (layer.kind ?? "paint") !== "paint");
     const [here] = box.querySelectorAll(`[data-layer="${layer.id}"]`);
     here?.scrollIntoView({ block: "nearest", inline: "nearest" });
@@ -107,9 +107,9 @@ export class LayerStrip {
     if (layer.opacity < 1) words.push(`${Math.round(100 * layer.opacity)} %`);
     if (layer.mode && layer.mode !== "normal") words.push(layer.mode);
     if (layer.visible === false) words.push("hidden");
-    if (layer.locked) words.push("locked");
-    if (layer.alpha_locked) words.push("alpha kept");
-    if (layer.linked) words.push("linked");
+    if (layer.locked) words.push("Locked");
+    if (layer.alpha_locked) words.push("Transparency locked");
+    if (layer.linked) words.push("Linked");
     if (!words.length && layer.kind && layer.kind !== "paint") words.push(layer.kind);
     return words.join(", ");
   }
@@ -119,7 +119,7 @@ export class LayerStrip {
     const take = make("button", {
       type: "button",
       className: "take",
-      title: `${layer.name}: ${kind === "paint" ? "paint on it" : kind}. Press again for its settings; Ctrl takes several; drag puts it elsewhere`,
+      title: `${layer.name}. Click again for settings, Ctrl-click to select several, drag to reorder.`,
     });
     take.setAttribute("aria-pressed", String(layer.id === this.chosen));
     take.append(this.pictures.get(layer.id) ?? make("canvas", { width: 66, height: 44 }));
@@ -142,8 +142,8 @@ export class LayerStrip {
       const mask = make("button", {
         type: "button",
         className: "mask",
-        title: `Paint on the mask of ${layer.name}: paint hides, erasing shows again`,
-        textContent: "mask",
+        title: `Edits the mask of ${layer.name}. Paint hides, erase shows.`,
+        textContent: "Mask",
       });
       mask.setAttribute("aria-pressed", String(layer.mask === this.chosen));
       item.append(mask);
@@ -152,7 +152,7 @@ export class LayerStrip {
       type: "button",
       className: "eye",
       title: layer.visible === false ? `Show ${layer.name}` : `Hide ${layer.name}`,
-      textContent: layer.visible === false ? "show" : "hide",
+      textContent: layer.visible === false ? "Show" : "Hide",
     });
     item.append(
       eye,
@@ -279,7 +279,7 @@ export class LayerStrip {
   ungroup() {
     const group = this.layer();
     if (group.kind !== "group") {
-      refuse(`${group.name} is no group.`);
+      refuse(`${group.name} is not a group. Select a group first.`);
       return;
     }
     this.ask(
@@ -329,7 +329,7 @@ export class LayerStrip {
     for (let n = 0; n < 9; n += 1) for (const one of this.stack) if (gone.has(one.parent)) gone.add(one.id);
     const left = this.stack.filter((one) => !gone.has(one.id));
     if (!left.length) {
-      refuse("A canvas keeps at least one layer.");
+      refuse("A canvas needs at least one layer, so this one cannot be deleted.");
       return;
     }
     this.ask(left);
@@ -353,7 +353,7 @@ export class LayerStrip {
       merge: () => {
         if (numbers.length > 1 || this.layer().kind === "group") this.turns.send({ what: "merge", layers: numbers });
         else if (below) this.turns.send({ what: "merge", layers: [below.id, ...numbers] });
-        else refuse("Nothing lies below this layer.");
+        else refuse("There is no layer below to merge with.");
       },
       "merge-copy": () => {
         this.awaited = this.next;
@@ -401,13 +401,7 @@ export class LayerStrip {
         : null;
     if (typing !== id("sheet-name")) id("sheet-name").value = layer.name;
     id("sheet-several").textContent =
-      count > 1
-        ? `${count} layers at once`
-        : layer.kind === "group"
-          ? "a group"
-          : layer.kind === "fill"
-            ? "a fill"
-            : "";
+      count > 1 ? `${count} layers` : layer.kind === "group" ? "Group" : layer.kind === "fill" ? "Fill" : "";
     id("sheet-mode").value = layer.mode ?? "normal";
     const put = (name, value) => {
       if (!typing?.closest(`[data-value="${name}"]`)) putValue(name, value);
@@ -416,14 +410,11 @@ export class LayerStrip {
     for (const [name, usual] of Object.entries(SWITCHES)) {
       this.sheet.querySelector(`[name="${name}"]`).checked = layer[name] ?? usual;
     }
-    this.sheet.querySelector('[value="mask"]').textContent = layer.mask ? "take its mask off" : "give it a mask";
-    this.sheet.querySelector('[value="link"]').textContent = this.some.every((one) => one.linked)
-      ? "unlink"
-      : "link to move together";
+    this.sheet.querySelector('[value="mask"]').textContent = layer.mask ? "Remove mask" : "Add mask";
+    this.sheet.querySelector('[value="link"]').textContent = this.some.every((one) => one.linked) ? "Unlink" : "Link";
     this.sheet.querySelector('[value="merge"]').textContent =
-      count > 1 || layer.kind === "group" ? "merge" : "merge with the one below";
-    this.sheet.querySelector('[value="merge-copy"]').textContent =
-      count > 1 ? "merge into a copy" : "all that is seen, into a copy";
+      count > 1 || layer.kind === "group" ? "Merge" : "Merge down";
+    this.sheet.querySelector('[value="merge-copy"]').textContent = count > 1 ? "Merge copy" : "Merge visible copy";
     id("sheet-fill").classList.toggle("hidden", layer.kind !== "fill");
     id("sheet-recolour").classList.toggle("hidden", (layer.kind ?? "paint") !== "paint");
     put("layer.hue", 0);

@@ -180,7 +180,7 @@ class LayoutBench {
     this.shared.links = answer.facts.links;
     const least = answer.facts.links[0];
     id("least-words").textContent = least
-      ? `least distance ${least.px ? `${round(least.px, 1)} px` : "0, they touch"}`
+      ? `Smallest gap: ${least.px ? `${round(least.px, 1)} px` : "0 px, touching"}`
       : "";
     this.motifs.show(answer.facts, answer.pixels);
     this.showChosen();
@@ -395,13 +395,13 @@ class LayoutBench {
     if (!this.upper) {
       this.upper = found;
       this.choose([found.number]);
-      id("mode-words").textContent = "now press the one that shall lie under it";
+      id("mode-words").textContent = "Now click the motif below it";
       return;
     }
     const { upper } = this;
     this.upper = null;
     id("settle").setAttribute("aria-pressed", "false");
-    id("mode-words").textContent = "drag a motif; drag the ground to move the view";
+    id("mode-words").textContent = "Drag a motif to move it, drag the ground to pan";
     if (upper.number !== found.number || upper.i !== found.i || upper.j !== found.j) {
       this.edit({
         what: "over",
@@ -427,8 +427,8 @@ class LayoutBench {
       id("settle").setAttribute("aria-pressed", String(on));
       this.upper = null;
       id("mode-words").textContent = on
-        ? "press the motif that shall lie over"
-        : "drag a motif; drag the ground to move the view";
+        ? "Click the motif that goes on top"
+        : "Drag a motif to move it, drag the ground to pan";
     });
     id("align").addEventListener("change", (event) => {
       if (event.target.value) this.edit({ what: "align", how: event.target.value });
@@ -444,7 +444,9 @@ class LayoutBench {
       field.addEventListener("change", () => {
         const value = Number(field.value);
         if (field.value.trim() === "" || Number.isNaN(value)) {
-          refuse(`${field.dataset.number}=${field.value}: must be a number`);
+          refuse(
+            `${field.getAttribute("aria-label")?.split(",")[0] ?? "This field"}: “${field.value}” is not a number. Enter a number.`,
+          );
           this.showChosen();
         } else this.edit({ what: "set", [field.dataset.number]: value });
       }),
@@ -511,7 +513,7 @@ class LayoutBench {
   stepsShown() {
     const fresh = !sameRecipe(this.recipe, this.kept);
     id("publish").disabled = !fresh;
-    id("keep-note").textContent = fresh ? "a draft" : "published";
+    id("keep-note").textContent = fresh ? "Draft" : "Published";
     id("undo").disabled = !this.steps.can_undo && !this.draft.saver.pending;
     id("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
   }
@@ -534,17 +536,17 @@ class LayoutBench {
     const names = new Map(this.layout.motifs.map((one) => [one.id, one.name]));
     id("chosen-words").textContent =
       chosen.length === 0
-        ? `nothing of ${items.length}; press one on the cloth`
+        ? `0 of ${items.length} selected. Click one on the cloth.`
         : chosen.length === 1
           ? `${names.get(chosen[0].motif)}${chosen[0].locked ? ", locked" : ""}`
-          : `${chosen.length} of ${items.length}`;
+          : `${chosen.length} of ${items.length} selected`;
     document.querySelectorAll("[data-number]").forEach((field) => {
       field.disabled = !chosen.length;
       const values = new Set(
         chosen.map((item) => round(item[field.dataset.number] ?? (field.dataset.number === "scale" ? 1 : 0), 3)),
       );
       field.value = values.size === 1 ? String([...values][0]) : "";
-      field.placeholder = values.size > 1 ? "mixed" : "";
+      field.placeholder = values.size > 1 ? "Mixed" : "";
     });
     document.querySelectorAll("[data-edit], #align, #recolour").forEach((one) => {
       one.disabled = !chosen.length;

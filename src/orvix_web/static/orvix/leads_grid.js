@@ -30,23 +30,25 @@ function curvePath(points) {
   return `${parts.join("")}L${px([1, points.at(-1)[1]])}`;
 }
 
-// What a lead does, in words: "size ← pressure, thin to thick".
-export function leadWords(value, driver, lead) {
+const MODES = { multiplies: "times", adds: "plus", replaces: "from" };
+
+// What a lead does, in words: "← Pressure, thin to thick". title: the driver's.
+export function leadWords(value, driver, title, lead) {
   const first = lead.response[0][1];
   const last = lead.response.at(-1)[1];
   const [low, high] = [first, last].map((share) => lead.low + (lead.high - lead.low) * share);
   if (driver.startsWith("chance")) {
-    return `← ${driver.replace("_", " per ")}, ${lead.does} ${plain(Math.min(lead.low, lead.high))} to ${plain(Math.max(lead.low, lead.high))}`;
+    return `← ${title}, ${MODES[lead.does]} ${plain(Math.min(lead.low, lead.high))} to ${plain(Math.max(lead.low, lead.high))}`;
   }
   const way =
     Math.abs(low - high) < 1e-6
-      ? "hardly changes"
+      ? "no change"
       : ({
           size: ["thick to thin", "thin to thick"],
           flow: ["full to light", "light to full"],
           opacity: ["full to light", "light to full"],
         }[value]?.[Number(high > low)] ?? `${plain(low)} to ${plain(high)}`);
-  return `← ${driver.replaceAll("_", " ")}, ${way}`;
+  return `← ${title}, ${way}`;
 }
 
 export class LeadsGrid {
@@ -153,7 +155,7 @@ export class LeadsGrid {
     const spans = names[1].over > 0;
     parts["over-label"].classList.toggle("hidden", !spans);
     parts["loops-label"].classList.toggle("hidden", !spans);
-    parts["over-words"].textContent = `over (${names[1].unit})`;
+    parts["over-words"].textContent = `Over (${names[1].unit})`;
     for (const name of ["low", "high", "over"]) {
       if (document.activeElement !== parts[name]) parts[name].value = plain(lead[name]);
     }

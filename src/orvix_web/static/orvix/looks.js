@@ -8,13 +8,13 @@ const TITLES = new Map();
 const HANGS = ["columns", "rows", "metres", "version", "layer", "colours"];
 const round = (number, digits) => Number(number.toFixed(digits));
 
-// What a look is of, where that is not the thing as it is now: a version, a layer, a colourway.
+// What a look is of, where that is not the thing Current version: a version, a layer, a colourway.
 export const namesOf = (look) => {
   const named = (kind, number) =>
     document.querySelector(`#look-shown option[value='${JSON.stringify({ [kind]: number })}']`)?.textContent ??
     `${kind} ${number}`;
   const words = ["version", "layer"].filter((kind) => look[kind]).map((kind) => named(kind, look[kind]));
-  return [...words, ...(look.colours ? [look.colours] : [])].join(", ") || "as it is now";
+  return [...words, ...(look.colours ? [look.colours] : [])].join(", ") || "Current version";
 };
 
 const kindOf = (look) => {
@@ -29,7 +29,7 @@ export const titleOf = (look) =>
 function wordsOf(look, facts) {
   const size = facts.size_mm.map((side) => Math.round(side)).join(" × ");
   if (look.kind === "distance") {
-    return `${size} mm, seen under ${facts.angle_deg.map((one) => round(one, 1)).join(" × ")}°, finest ${round(facts.blur_mm, 1)} mm`;
+    return `${size} mm, fills ${facts.angle_deg.map((one) => round(one, 1)).join(" × ")}° of view, detail from ${round(facts.blur_mm, 1)} mm`;
   }
   if (look.kind === "surface") return TITLES.get(look.surface)?.[1] ?? "";
   return `${size} mm`;
@@ -119,7 +119,7 @@ export class Looks {
     figure.addEventListener("focus", () => this.choose(n));
     if (look.kind === "surface") {
       figure.title =
-        "Drag moves the tile, the wheel scales it, Shift and drag turns it; arrows move it by 1 mm, with Shift by 10";
+        "Drag to move the tile, scroll to scale, Shift-drag to rotate. Arrow keys move by 1 mm, with Shift by 10 mm.";
       figure.addEventListener("keydown", (event) => {
         const way = ARROWS[event.key];
         if (!way) return;

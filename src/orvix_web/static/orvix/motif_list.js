@@ -82,7 +82,7 @@ export class MotifList {
     if (told.refused) refuse(told.refused);
     else {
       this.add(told.motif);
-      if (told.notes?.length) note("Taken, with changes", told.notes.join("; "));
+      if (told.notes?.length) note("Imported, with changes", told.notes.join(". "));
     }
   }
 
@@ -113,15 +113,15 @@ export class MotifList {
           type: "button",
           className: "mark",
           textContent: "+",
-          title: "Fill holes with it or not",
+          title: "Uses this motif to fill holes.",
           ariaPressed: String(this.fill.has(motif.id)),
-          ariaLabel: `fill with ${motif.name}`,
+          ariaLabel: `Fill with ${motif.name}`,
         });
         const name = el("button", {
           type: "button",
           className: "name",
           textContent: motif.name,
-          title: "Its colours and values",
+          title: "Edits its colours and shape.",
         });
         row.append(button, mark, name);
         return row;
@@ -182,7 +182,7 @@ export class MotifList {
         return label;
       });
     const points = motif.what === "outline" && motif.kind === "shape" ? [this.outline(motif)] : [];
-    const drop = el("button", { type: "button", className: "plain", textContent: "leave this motif out" });
+    const drop = el("button", { type: "button", className: "plain", textContent: "Remove motif" });
     drop.addEventListener("click", () => this.edit({ what: "motif", drop: motif.id }));
     const line = el("div", { className: "numbers" });
     line.append(...numbers);

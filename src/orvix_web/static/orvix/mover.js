@@ -1,4 +1,4 @@
-// Moving, scaling, turning and skewing what is selected or the layers in hand: by the frame around it, or by numbers.
+// Moving, scaling, turning and skewing Selection or the layers in hand: by the frame around it, or by numbers.
 import { svg } from "./svg.js";
 
 const id = (name) => document.getElementById(name);
@@ -14,7 +14,7 @@ const NUMBERS = {
 };
 
 export class Mover {
-  // link; picture; layers: the LayerStrip; selector: what is selected.
+  // link; picture; layers: the LayerStrip; selector: Selection.
   constructor({ link, picture, layers, selector }) {
     this.link = link;
     this.picture = picture;
@@ -46,7 +46,7 @@ export class Mover {
     this.frame = told.frame ?? null;
     const [name] = this.layers.some.map((one) => one.name);
     id("moving-what").textContent = this.selector.box
-      ? "what is selected"
+      ? "Selection"
       : this.layers.some.length > 1
         ? `${this.layers.some.length} layers`
         : name;

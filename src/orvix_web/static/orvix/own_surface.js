@@ -161,7 +161,7 @@ class OwnSurface {
     if (box.querySelectorAll("circle").length !== points.length) {
       box.replaceChildren(
         ...points.map((_, n) => {
-          const knot = svg("circle", { r: 7, tabindex: 0, role: "button", "aria-label": `knot ${n + 1}` });
+          const knot = svg("circle", { r: 7, tabindex: 0, role: "button", "aria-label": `Point ${n + 1}` });
           knot.addEventListener("pointerdown", (event) => this.drag(event, knot, n));
           knot.addEventListener("keydown", (event) => {
             const way = ARROWS[event.key];
@@ -218,7 +218,7 @@ class OwnSurface {
       return;
     }
     id("own-title").textContent = id("own-name").value = answer.name;
-    id("own-words").textContent = "kept; it can be added to any wall";
+    id("own-words").textContent = "Saved. You can add it to any proof.";
     await this.draft.refresh();
     this.tell();
   }

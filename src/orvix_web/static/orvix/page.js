@@ -23,7 +23,7 @@ export function note(title, message, link = null) {
   document.getElementById("refusals").replaceChildren(box);
 }
 
-export const refuse = (message) => note("Refused", message);
+export const refuse = (message) => note("That did not work", message);
 
 // Post a form's values; gives the JSON that was answered, or {refused: why}.
 export async function post(href, values) {
@@ -33,5 +33,5 @@ export async function post(href, values) {
   if (answer.status === 204) return {};
   if (answer.ok) return answer.json();
   const told = await answer.json().catch(() => ({}));
-  return { refused: told.message ?? "it could not be done; nothing was changed", code: told.code };
+  return { refused: told.message ?? "The server could not do this. Nothing was changed. Try again.", code: told.code };
 }

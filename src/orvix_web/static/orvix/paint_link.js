@@ -67,7 +67,7 @@ export class PaintLink {
     for (const resolve of this.asked.values()) resolve({});
     this.asked.clear();
     const gone = code === NOT_HERE;
-    this.news.kept(gone ? "not here" : "connection lost, trying again");
+    this.news.kept(gone ? "Canvas not found" : "Connection lost, reconnecting…");
     return !gone;
   }
 
@@ -132,10 +132,10 @@ export class PaintLink {
     this.saidHeldBack = true;
     const one = held.steps === 1;
     const which = one ? "The last step is" : `The last ${held.steps} steps are`;
-    const why = `${one ? "it" : "the first of them"} cannot be painted again (${held.reason})`;
+    const why = `${one ? "it" : "the first of them"} cannot be repainted (${held.reason})`;
     note(
       "Not all of this canvas could be opened",
-      `${which} not shown, because ${why}. Redo tries again; painting on leaves ${one ? "it" : "them"} out.`,
+      `${which} not shown, because ${why}. Redo tries again. If you paint on, ${one ? "it stays" : "they stay"} out.`,
     );
   }
 
@@ -156,7 +156,7 @@ export class PaintLink {
         this.unsaved.delete(open.id);
         if (this.stores) {
           note(
-            "The connection was away too long",
+            "The connection was lost for too long",
             "The stroke under way ended where it was when the connection was lost. What you painted before is there.",
           );
         }
@@ -168,7 +168,7 @@ export class PaintLink {
       const unknown = [...this.unsaved].filter((number) => !waiting.has(number));
       unknown.forEach((number) => this.unsaved.delete(number));
       if (unknown.length) {
-        note("The connection was lost while strokes were being stored", "Look whether the last ones are there.");
+        note("The connection was lost while strokes were being stored", "Check whether the last strokes are there.");
       }
     }
     this.flush();
@@ -272,6 +272,6 @@ export class PaintLink {
     this.send(frame(KIND.redo, 0));
   }
   savedShown() {
-    this.news.kept(this.unsaved.size ? `${this.unsaved.size} not stored yet` : `all ${this.strokesKept ?? 0} kept`);
+    this.news.kept(this.unsaved.size ? `Saving ${this.unsaved.size}…` : `All ${this.strokesKept ?? 0} saved`);
   }
 }

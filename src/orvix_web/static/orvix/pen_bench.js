@@ -71,7 +71,7 @@ class PenBench {
 
   afresh() {
     this.measured = {};
-    for (const one of document.querySelectorAll("[data-touch] output")) one.textContent = "not yet";
+    for (const one of document.querySelectorAll("[data-touch] output")) one.textContent = "Not measured";
     this.words();
   }
 
@@ -80,11 +80,11 @@ class PenBench {
     this.stroke = null;
     if (!stroke || !next) return;
     if (stroke.told.pointer !== "pen") {
-      refuse("That was not a pen: a mouse and a finger have no pressure to measure.");
+      refuse("That stroke came from a mouse or finger, which report no pressure. Use your pen.");
       return;
     }
     this.measured[next] = stroke.samples.map((sample) => sample[3]);
-    document.querySelector(`[data-touch="${next}"] output`).textContent = "measured";
+    document.querySelector(`[data-touch="${next}"] output`).textContent = "Measured";
     if (!this.next) this.ask(this.measured);
     this.words();
   }
@@ -128,8 +128,10 @@ class PenBench {
       one.classList.toggle("now", one.dataset.touch === next);
     }
     id("pad-words").textContent = next
-      ? { light: "now stroke lightly on the pad", usual: "now as you usually do", hard: "now press hard" }[next]
-      : "measured; try it on the pad, and keep it";
+      ? { light: "Paint a light stroke on the pad.", usual: "Paint a normal stroke.", hard: "Paint a hard stroke." }[
+          next
+        ]
+      : "Measured. Try it on the pad, then save.";
     id("keep-button").disabled = JSON.stringify(this.response) === this.kept;
   }
 }

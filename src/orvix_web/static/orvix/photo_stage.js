@@ -1,7 +1,6 @@
 // The photo itself on the stage: four corners dragged on it, the cleanest part found, a repeat found and its arrows dragged.
 
 const id = (name) => document.getElementById(name);
-const NAMES = ["upper left", "upper right", "lower right", "lower left"];
 
 export class PhotoStage {
   constructor(bench, link) {
@@ -42,8 +41,8 @@ export class PhotoStage {
     const bar = document.createElement("div");
     bar.className = "photo-bar";
     bar.innerHTML =
-      '<label>Part <select class="pick" id="part-size"><option value="0.4">40 %</option><option value="0.55" selected>55 %</option><option value="0.7">70 %</option><option value="0.85">85 %</option></select></label>' +
-      '<button type="button" class="btn-o" id="find-clean">Find the cleanest part</button><button type="button" class="btn-o" id="whole-photo">Whole photo</button><button type="button" class="btn-o" id="photo-period">Find the repeat</button><span class="note" id="photo-words"></span><button type="button" class="btn-o main push" id="photo-done">Back to the cloth</button>';
+      '<label>Crop size <select class="pick" id="part-size"><option value="0.4">40 %</option><option value="0.55" selected>55 %</option><option value="0.7">70 %</option><option value="0.85">85 %</option></select></label>' +
+      '<button type="button" class="btn-o" id="find-clean">Find cleanest part</button><button type="button" class="btn-o" id="whole-photo">Use whole photo</button><button type="button" class="btn-o" id="photo-period">Find repeat</button><span class="note" id="photo-words"></span><button type="button" class="btn-o main push" id="photo-done">Back to cloth</button>';
     box.append(this.canvas, bar);
     id("cloth").after(box);
     new ResizeObserver(() => {
@@ -208,7 +207,7 @@ export class PhotoStage {
       context.stroke();
     }
     for (const [x, y] of corners) this.handle(context, x, y);
-    this.hint(`drag a corner to crop, with Shift to straighten by ${NAMES.length} corners; drag inside to move`);
+    this.hint("Drag a corner to crop, Shift-drag to straighten. Drag inside to move.");
   }
 
   // What can be done here, or what was found while it still is as it was found.
@@ -225,7 +224,7 @@ export class PhotoStage {
   drawArrows(context, at) {
     const places = this.handles().map(at);
     if (!places.length) {
-      this.hint("the whole picture is one period; find its repeat, if it has one");
+      this.hint("The whole picture is one repeat. If it holds several, click Find repeat.");
       return;
     }
     const [start, a, b] = places;
@@ -246,7 +245,7 @@ export class PhotoStage {
       context.stroke();
     }
     for (const [x, y] of places) this.handle(context, x, y);
-    this.hint("drag the arrows' ends to correct the repeat, their beginning to move it");
+    this.hint("Drag the arrowheads to adjust the repeat, the start point to move it.");
   }
 
   handle(context, x, y) {
@@ -267,7 +266,7 @@ export class PhotoStage {
 
   async findClean() {
     const share = Number(id("part-size").value);
-    id("photo-words").textContent = "looking for the cleanest part";
+    id("photo-words").textContent = "Finding the cleanest part…";
     const answer = await this.link.ask("clean", {
       what: "cleanest",
       file: this.source.values.file,
@@ -284,7 +283,7 @@ export class PhotoStage {
     this.part = this.lastShare === share ? ((this.part ?? -1) + 1) % parts.length : 0;
     this.lastShare = share;
     await this.takeCorners(parts[this.part].corners);
-    this.tellFound(`part ${this.part + 1} of ${parts.length}, the cleanest first; press again for the next`);
+    this.tellFound(`Part ${this.part + 1} of ${parts.length}, cleanest first. Click again for the next.`);
   }
 
   async findPeriod() {
@@ -302,7 +301,7 @@ export class PhotoStage {
     await this.bench.cards.rebuild(next);
     if (!this.open) await this.bench.mode("photo");
     this.tellFound(
-      `found: ${found.size[0]} × ${found.size[1]} px, ${found.repeat}, turned ${found.turn_deg.toFixed(1)}°, copies ${Math.round(100 * found.strength)} % alike`,
+      `Found: ${found.size[0]} × ${found.size[1]} px, ${found.repeat}, rotated ${found.turn_deg.toFixed(1)}°, ${Math.round(100 * found.strength)} % match`,
     );
     this.box.dataset.found = "1";
   }

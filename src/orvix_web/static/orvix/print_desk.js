@@ -5,13 +5,13 @@ const id = (name) => document.getElementById(name);
 const NUMBERS = { "print-ppi": "Printed at", copies: "Copies" };
 
 const PRESSES = {
-  enlarge: (check) => `Paint again ${Number(asNumber(check.value).toFixed(3))} times larger`,
-  join: () => "Paint again with joined edges",
+  enlarge: (check) => `Repaint ${Number(asNumber(check.value).toFixed(3))} times larger`,
+  join: () => "Repaint with joined edges",
   ppi: (check) => `Print at ${check.value} ppi`,
-  ground: () => "Lay it on the colour",
-  accept: () => "Print it all the same",
-  open: () => "Mend it",
-  canvas: () => "To the canvas",
+  ground: () => "Fill with ground colour",
+  accept: () => "Print anyway",
+  open: () => "Open and fix",
+  canvas: () => "Open canvas",
 };
 
 export class PrintDesk {
@@ -76,7 +76,7 @@ export class PrintDesk {
     id("checks-passed").textContent = words;
     id("checks-words").textContent = "";
     id("send-order").disabled = true;
-    id("send-order").textContent = "Send";
+    id("send-order").textContent = "Send order";
     delete id("checks").dataset.of;
   }
 
@@ -103,9 +103,9 @@ export class PrintDesk {
     const open = checks.filter((one) => !this.passes(one));
     id("checks").replaceChildren(...checks.map((one) => this.cell(one)));
     id("checks-passed").textContent = open.length
-      ? `${checks.length - open.length} passed, ${open.length} to mend`
-      : `all ${checks.length} passed`;
-    id("checks-words").textContent = open.length ? "it can be sent when all pass" : "";
+      ? `${checks.length - open.length} passed, ${open.length} to fix`
+      : `All ${checks.length} passed`;
+    id("checks-words").textContent = open.length ? "You can send the order when every check passes." : "";
     const button = id("send-order");
     button.disabled = open.length > 0;
     button.textContent = `Send ${id("copies").value} ${Number(id("copies").value) === 1 ? "copy" : "copies"}`;
@@ -126,7 +126,7 @@ export class PrintDesk {
     name.textContent = check.title;
     measured.textContent = check.measured;
     asked.textContent = check.asked;
-    why.textContent = ok && !check.ok ? "printed all the same" : check.reason;
+    why.textContent = ok && !check.ok ? "Accepted as it is" : check.reason;
     if (!ok && check.mend) {
       const press = Object.assign(document.createElement("button"), {
         type: "button",

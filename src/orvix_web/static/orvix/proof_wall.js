@@ -234,14 +234,14 @@ class ProofWall {
   // Whether another look fits on the wall; says so where none does.
   room() {
     if (this.wall.panels.length < this.mostLooks) return true;
-    refuse(`A proof has at most ${this.mostLooks} looks. Remove one first.`);
+    refuse(`A proof holds ${this.mostLooks} looks. Remove one first.`);
     return false;
   }
 
   // Looks of other versions or colours beside those that hang.
   row(shows) {
     const left = this.looks.row(shows, this.mostLooks);
-    if (left) refuse(`A proof has at most ${this.mostLooks} looks. ${left} more do not fit.`);
+    if (left) refuse(`A proof holds ${this.mostLooks} looks, so ${left} were not added. Remove some first.`);
   }
 
   // Colourways are among what a look may show.
@@ -300,7 +300,7 @@ class ProofWall {
     id("look-shown").value = [...id("look-shown").options].some((one) => one.value === shown) ? shown : "{}";
     id("look-off").disabled = this.wall.panels.length === 1;
     const { repeat } = this.looks ?? {};
-    if (repeat) id("repeat-size").textContent = `every ${repeat.map((side) => side.toFixed(1)).join(" × ")} mm`;
+    if (repeat) id("repeat-size").textContent = `Repeat ${repeat.map((side) => side.toFixed(1)).join(" × ")} mm`;
     this.lines();
   }
 
@@ -309,7 +309,7 @@ class ProofWall {
     const px = this.readings.now?.line_px;
     if (px === undefined) return;
     const mm = ((px ?? 0) / (this.wall.ppi || 300)) * MM_AN_INCH;
-    id("line-size").textContent = px === null ? "no thin lines" : `lines from ${mm.toFixed(mm < 1 ? 2 : 1)} mm`;
+    id("line-size").textContent = px === null ? "No thin lines" : `Lines from ${mm.toFixed(mm < 1 ? 2 : 1)} mm`;
   }
 
   // One rule under all looks, in mm or cm: they are at one scale.
@@ -328,16 +328,15 @@ class ProofWall {
     id("rule-line").replaceChildren(drawing);
     const ppi = screenPpi.get();
     if (this.looks?.seatMm) {
-      id("scale-words").textContent =
-        `for an eye at ${SEAT_MM / 1000} m${ppi ? "" : `, ${USUAL_SCREEN_PPI} px an inch`}`;
+      id("scale-words").textContent = `For an eye ${SEAT_MM / 1000} m away${ppi ? "" : `, ${USUAL_SCREEN_PPI} ppi`}`;
       return;
     }
     const ratio = (ppi || USUAL_SCREEN_PPI) / MM_AN_INCH / scale;
     id("scale-words").textContent = this.looks?.trueScale
       ? ppi
-        ? `at true size, ${ppi} px an inch`
-        : `at true size on a screen of ${USUAL_SCREEN_PPI} px an inch`
-      : `one scale for all: 1 : ${ratio.toFixed(1)}, ${Math.round(100 * scale)} px = 10 cm`;
+        ? `True size, ${ppi} ppi screen`
+        : `True size on a ${USUAL_SCREEN_PPI} ppi screen`
+      : `All at 1 : ${ratio.toFixed(1)}, ${Math.round(100 * scale)} px = 10 cm`;
   }
 
   see(how) {
@@ -394,10 +393,10 @@ class ProofWall {
     );
     const closing = fits.filter((one) => one.closes).length;
     const good = closing === fits.length;
-    verdict.textContent = good ? (joined || fits.length ? "closes" : "edges are open") : "does not close";
+    verdict.textContent = good ? (joined || fits.length ? "Fits" : "Open edges") : "Does not fit";
     verdict.classList.toggle("warm", !good);
     number.textContent = fits.length ? `${closing} of ${fits.length}` : "–";
-    unit.textContent = fits.length ? "close" : "no grains";
+    unit.textContent = fits.length ? "fit" : "no grains";
     under.textContent = fits.map((one) => `${one.grain} v${one.version}`).join(", ");
     id("fits").title = fitParts(fits, joined)
       .map((one) => one.textContent)

@@ -21,7 +21,7 @@ export class Reference {
     if (!file) return;
     const picture = await createImageBitmap(file).catch(() => null);
     if (!picture) {
-      this.pick(null, `${file.name} is no picture that can be shown.`);
+      this.pick(null, `${file.name} cannot be shown. Choose a PNG, JPEG or WebP picture.`);
       return;
     }
     Object.assign(this.screen, { width: picture.width, height: picture.height });

@@ -275,7 +275,7 @@ class Room {
 
   told(pointer, hovers) {
     if (!this.tray.brush) {
-      if (!hovers) refuse("Choose a brush first, or start one on the brush bench.");
+      if (!hovers) refuse("No brush is selected. Choose one below, or create one on the Brushes page.");
       return null;
     }
     const mode = checked("mode");
@@ -330,8 +330,7 @@ class Room {
     const from = stack.find((one) => last && last[1] === one.id && one.id !== chosen);
     document.getElementById("last-here").classList.toggle("hidden", !from);
     if (from) {
-      document.getElementById("last-here").title =
-        `Paint the last stroke, which is on ${from.name}, on the layer in hand instead`;
+      document.getElementById("last-here").title = `Moves the last stroke from ${from.name} to the current layer.`;
     }
   }
 
@@ -443,7 +442,7 @@ class Room {
     const press = Object.assign(document.createElement("button"), {
       type: "button",
       className: "plain",
-      textContent: "read its seam",
+      textContent: "Check seam",
     });
     press.addEventListener("click", () => this.askSeam(true));
     if (!asked && this.facts.width * this.facts.height > SEAM_PX) {
@@ -462,10 +461,10 @@ class Room {
         const words = document.createElement("b");
         words.className = seam.verdict === "seamless" ? "" : "warm";
         words.textContent = `${seam.value.toFixed(2)} ${seam.verdict}`;
-        box.replaceChildren("seam ", words);
+        box.replaceChildren("Seam ", words);
         box.title = seam.by_construction
-          ? "Every mark wraps and every grain closes: it closes by construction"
-          : "Measured across its borders: around 1 is as inside the picture";
+          ? "Every mark wraps and every grain fits, so the canvas is always seamless."
+          : "Measured across the borders. Around 1 means no visible seam.";
         box.dataset.verdict = seam.verdict;
       },
       asked ? 0 : SEAM_AFTER_MS,

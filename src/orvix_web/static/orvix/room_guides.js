@@ -69,7 +69,7 @@ export class RoomGuides {
     const { symmetry } = this.set;
     id("guide-count").parentElement.classList.toggle("hidden", !["turn", "kaleidoscope"].includes(symmetry));
     id("guide-step").parentElement.classList.toggle("hidden", !symmetry.startsWith("glide"));
-    id("guides-open").textContent = symmetry ? "symmetry" : "guides";
+    id("guides-open").textContent = symmetry ? "Symmetry" : "Guides";
     id("guides-open").classList.toggle("on", Boolean(symmetry));
     this.place();
   }

@@ -325,13 +325,11 @@ export class ShapeEditor {
     return this.layers.stack
       .filter((one) => one.shape && one.id !== current && one.visible !== false)
       .flatMap(({ id: number, name, shape }) => {
-        const path = svg("path", {
-          class: "other",
-          "data-shape": number,
-          d: shape.pieces.map((piece) => this.line(piece)).join(""),
-        });
-        path.append(Object.assign(svg("title", {}), { textContent: name }));
-        return [path];
+        const d = shape.pieces.map((piece) => this.line(piece)).join("");
+        // A thin dashed line is hard to hit: what is pressed is a wider one that is not seen.
+        const reach = svg("path", { class: "reach", "data-shape": number, d });
+        reach.append(Object.assign(svg("title", {}), { textContent: name }));
+        return [svg("path", { class: "other", d }), reach];
       });
   }
 

@@ -57,12 +57,12 @@ id("shelf-delete").addEventListener("click", (event) => {
   // Pressed twice, so that nothing is gone by a slip.
   if (event.target.dataset.sure) {
     delete event.target.dataset.sure;
-    event.target.textContent = "delete for good";
+    event.target.textContent = "Delete permanently";
     return;
   }
   event.preventDefault();
   event.target.dataset.sure = "yes";
-  event.target.textContent = `really delete ${many}?`;
+  event.target.textContent = `Delete ${many} permanently?`;
 });
 // What was moved, restored or deleted is selected no longer; what was only tagged or put in a set is.
 document.body.addEventListener("htmx:configRequest", ({ detail }) => {
@@ -102,7 +102,7 @@ function tellOut() {
     .forEach((one) => one.classList.toggle("hidden", !one.dataset.make.split(" ").includes(make)));
   const wrong = kindsChosen().filter((kind) => !HOLDS[make].includes(kind));
   id("shelf-out-not").textContent = wrong.length
-    ? `Among what is chosen are things that do not go into it (${wrong.join(", ")}): only ${HOLDS[make].join(", ")}.`
+    ? `Cannot include ${wrong.join(", ")}. Select only ${HOLDS[make].join(", ")}.`
     : "";
   id("shelf-out-go").disabled = wrong.length > 0;
 }

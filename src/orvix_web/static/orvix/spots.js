@@ -25,7 +25,7 @@ export class SpotPicking {
     this.step = step;
     this.open = true;
     this.bench.mode("cloth");
-    this.say("looking for spots");
+    this.say("Finding spots…");
     const { cloth } = this.bench;
     cloth.seam = null;
     cloth.onPress = (place) => this.press(place);
@@ -40,7 +40,7 @@ export class SpotPicking {
     }
     this.suggested = answer.facts.stains;
     this.say(
-      `${this.suggested.length} suggested, strongest first: press one to heal it or to leave it, press elsewhere to add one`,
+      `${this.suggested.length} spots suggested. Click a spot to include or skip it, or click elsewhere to add one.`,
     );
     this.draw();
     id("cloth").dataset.spots = String(this.suggested.length);
@@ -96,7 +96,7 @@ export class SpotPicking {
     else spots = [...spots, near(this.suggested.map((one) => [one.x, one.y, one.r])) ?? [x, y, BY_HAND]];
     this.bench.cards.change(this.path(), spots);
     const row = document.querySelector(`[data-step="${this.step}"] [data-do="spots"]`);
-    row.previousElementSibling.textContent = `${spots.length} to heal`;
+    row.previousElementSibling.textContent = spots.length === 1 ? "1 spot" : `${spots.length} spots`;
     this.draw();
   }
 }

@@ -42,7 +42,7 @@ export class StrokePicker {
 
   async pickLayer(layer) {
     const found = await this.ask({ layer });
-    if (found && !found.length) refuse("No stroke that can be painted again lies on this layer.");
+    if (found && !found.length) refuse("This layer has no strokes that can be repainted.");
     if (found) this.take(found);
   }
 
@@ -69,7 +69,7 @@ export class StrokePicker {
     this.bar.classList.toggle("hidden", !strokes.length);
     const names = [...new Set(strokes.map((one) => one.name))];
     id("picked-words").textContent =
-      `${strokes.length === 1 ? "a stroke" : `${strokes.length} strokes`} with ${names.length > 2 ? `${names.length} brushes` : names.join(" and ")}`;
+      `${strokes.length === 1 ? "1 stroke" : `${strokes.length} strokes`} with ${names.length > 2 ? `${names.length} brushes` : names.join(" and ")}`;
     this.bar.dataset.count = String(strokes.length);
     this.place();
   }

@@ -31,7 +31,7 @@ export function takeOut(button, layers = () => []) {
       return;
     }
     dialog.close();
-    if (answer.flattened?.length) note("Flattened in the file", answer.flattened.join("; "));
+    if (answer.flattened?.length) note("Flattened in the exported file", answer.flattened.join(". "));
     if (answer.href) window.location.assign(answer.href);
     else window.htmx.ajax("GET", `${form.dataset.jobs}?active=${answer.job},`, { target: "#jobs", swap: "outerHTML" });
   });

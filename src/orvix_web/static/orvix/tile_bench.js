@@ -118,7 +118,7 @@ class TileBench {
   published(xhr) {
     if (xhr.responseText.includes("data-job=")) {
       this.queued = JSON.stringify(this.cards.recipe);
-      id("keep-note").textContent = "being made; see below";
+      id("keep-note").textContent = "Publishing, see Jobs";
       return;
     }
     this.kept = this.cards.copy();
@@ -138,13 +138,13 @@ class TileBench {
   changedShown() {
     const fresh = !sameRecipe(this.cards.recipe, this.kept);
     id("publish").disabled = !fresh;
-    id("keep-note").textContent = fresh ? "changed, a draft" : "as published";
+    id("keep-note").textContent = fresh ? "Draft" : "Published";
     id("undo").disabled = !this.steps.can_undo && !this.draft.saver.pending;
     id("redo").disabled = !this.steps.can_redo || this.draft.saver.pending > 0;
     const { steps } = this.cards.recipe;
     const off = steps.filter((one) => one.on === false).length;
     id("recipe-words").textContent =
-      `source, then ${steps.length} ${steps.length === 1 ? "step" : "steps"}${off ? `, ${off} off` : ""}`;
+      `Source + ${steps.length} ${steps.length === 1 ? "step" : "steps"}${off ? `, ${off} off` : ""}`;
   }
 
   // moving: while a value moves, what is seen at half its size may be made at half its size.
@@ -163,11 +163,11 @@ class TileBench {
     }
     this.cloth.put(facts, answer.pixels);
     id("facts").textContent =
-      `${facts.repeat}, ${facts.size[0]} × ${facts.size[1]} px${facts.stagger_px ? `, staggered ${facts.stagger_px} px` : ""}`;
+      `${facts.repeat[0].toUpperCase()}${facts.repeat.slice(1)}, ${facts.size[0]} × ${facts.size[1]} px${facts.stagger_px ? `, staggered ${facts.stagger_px} px` : ""}`;
     id("shown").textContent = `${Math.round(facts.ms)} ms`;
-    id("shown").title = "how long the core took to show it";
-    if (facts.moving) id("shown").textContent += `, at ${facts.shown[0]} px`;
-    if (facts.preview) id("shown").textContent = `seen at ${facts.shown[0]} px`;
+    id("shown").title = "Time to draw this preview";
+    if (facts.moving) id("shown").textContent += `, preview at ${facts.shown[0]} px`;
+    if (facts.preview) id("shown").textContent = `Preview at ${facts.shown[0]} px`;
     this.showGiven(facts);
     this.notes = facts.notes;
     this.showAdvice();
@@ -187,7 +187,7 @@ class TileBench {
       const line = document.createElement("div");
       line.className = "note";
       const exact = Math.abs(one.asked - one.given) < 0.005 * Math.max(Math.abs(one.asked), 0.01);
-      line.textContent = `${one.title}: asked ${one.asked}, given ${one.given} ${one.unit}${exact ? "" : ", the nearest that closes"}`;
+      line.textContent = `${one.title}: ${one.given} ${one.unit}, ${exact ? `asked for ${one.asked}` : `the seamless value nearest to ${one.asked}`}`;
       return line;
     });
     const sizes = given[0]?.sizes ?? [];
@@ -195,7 +195,7 @@ class TileBench {
       const line = document.createElement("div");
       line.className = "note";
       line.append(
-        "as asked at ",
+        "Exact at ",
         ...sizes.flatMap((size, n) => {
           const button = document.createElement("button");
           Object.assign(button, { type: "button", className: "plain", textContent: `${size[0]} × ${size[1]}` });
@@ -316,7 +316,7 @@ class TileBench {
       tag.className = "tag";
       box.append(tag);
     }
-    tag.textContent = `v${number}: seam ${times(seam.value)} (${seam.by_construction ? "by construction" : seam.verdict}), light ${light.value.toFixed(1)} dE, tone ${Math.round(100 * tone.mean)} %`;
+    tag.textContent = `v${number}: seam ${times(seam.value)} (${seam.by_construction ? "always seamless" : seam.verdict}), light ${light.value.toFixed(1)} dE, tone ${Math.round(100 * tone.mean)} %`;
     count(box, "read");
   }
 

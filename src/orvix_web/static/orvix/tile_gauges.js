@@ -14,28 +14,31 @@ function put(name, { verdict, number, unit = null, under = "", warm = false }) {
   box.classList.toggle("bad", warm);
 }
 
-const SEAM_WORDS = { seamless: "closes", faint: "faint", visible: "visible", "too small to read": "too small" };
+const WORDS = { leads: "Visible", "none leads": "None", tossed: "Tossed", "two-way": "Two-way", "one-way": "One-way" };
+const SEAM_WORDS = { seamless: "Seamless", faint: "Faint", visible: "Visible", "too small to read": "Too small" };
 
 // What the seam's line of numbers says, in words.
 function seamTitle({ seam, light, texture }) {
   const lines = [
-    `Left and right ${times(seam.edges.left_right)}, top and bottom ${times(seam.edges.top_bottom)} × the strongest line inside; decided by ${seam.strongest}.`,
+    `Left–right border ${times(seam.edges.left_right)}, top–bottom border ${times(seam.edges.top_bottom)} times the strongest line inside. Decided by ${seam.strongest}.`,
   ];
   if (light) {
     lines.push(
-      `Light is uneven by ${light.value.toFixed(1)} dE (good under 3), stepping ${light.step_de.toFixed(1)} dE at the borders.`,
+      `Light varies by ${light.value.toFixed(1)} dE (aim for under 3) and jumps ${light.step_de.toFixed(1)} dE at the borders.`,
     );
   }
-  if (texture) lines.push(`Detail differs by ${texture.value.toFixed(1)} stops across the borders (good under 1).`);
+  if (texture) {
+    lines.push(`Sharpness differs by ${texture.value.toFixed(1)} stops across the borders (aim for under 1).`);
+  }
   if (seam.mirrored) lines.push("The tile is mirrored at a border.");
-  return `${lines.join(" ")} Press to see where.`;
+  return `${lines.join(" ")} Click to show where.`;
 }
 
 // What is shown now is being read: the numbers of what was shown before go.
 export function showReading() {
   document.querySelectorAll("#band [data-gauge]").forEach((box) => {
     box.classList.remove("bad");
-    put(box.dataset.gauge, { verdict: "reading…", number: "…", unit: part(box.dataset.gauge, "unit") ? "" : null });
+    put(box.dataset.gauge, { verdict: "Reading…", number: "…", unit: part(box.dataset.gauge, "unit") ? "" : null });
   });
   document.getElementById("seam-at").setAttribute("transform", "translate(0 0)");
   document.getElementById("tone-bars").replaceChildren();
@@ -48,7 +51,7 @@ export function showReadings(told) {
   const good = seam.verdict === "seamless";
   const moved = seam.at.some((n) => n) ? ", at the moved border" : "";
   put("seam", {
-    verdict: seam.by_construction ? "closes by construction" : `${SEAM_WORDS[seam.verdict]}${moved}`,
+    verdict: seam.by_construction ? "Always seamless" : `${SEAM_WORDS[seam.verdict]}${moved}`,
     number: times(seam.value),
     warm: !good,
     under: `↔ ${times(seam.edges.left_right)}  ↕ ${times(seam.edges.top_bottom)}${light ? ` · light ${light.value.toFixed(1)} dE` : ""}${told.texture ? ` · ${told.texture.value.toFixed(1)} stops` : ""}`,
@@ -57,49 +60,49 @@ export function showReadings(told) {
   document
     .getElementById("seam-at")
     .setAttribute("transform", `translate(${Math.min(seam.value / 1.1 / 3, 1) * 200} 0)`);
-  put("tone", { verdict: `spread ${percent(tone.std)} %`, number: percent(tone.passes) });
+  put("tone", { verdict: `Spread ${percent(tone.std)} %`, number: percent(tone.passes) });
   drawBars(tone.shares);
   const { holes, rows, hot_spots: hot, weight } = told;
   if (holes) {
     if (holes.applies) {
       put("holes", {
-        verdict: holes.verdict === "hole" ? "a hole" : "even",
+        verdict: holes.verdict === "hole" ? "Hole found" : "Even",
         number: holes.value.toFixed(1),
-        unit: "× the usual",
+        unit: "× typical",
         warm: holes.verdict === "hole",
-        under: `largest ${Math.round(2 * holes.radius_px)} px across`,
+        under: `Largest: ${Math.round(2 * holes.radius_px)} px`,
       });
-    } else put("holes", { verdict: "", number: "–", unit: "", under: "no motifs on a ground here" });
+    } else put("holes", { verdict: "", number: "–", unit: "", under: "No motifs found" });
   }
   if (rows) {
     put("rows", {
-      verdict: rows.verdict,
+      verdict: WORDS[rows.verdict] ?? rows.verdict,
       number: rows.value.toFixed(1),
-      unit: "× the usual",
+      unit: "× typical",
       warm: rows.verdict === "leads",
       under: rows.value
-        ? `${rows.angle_deg.toFixed(0)}°, ${rows.amplitude.toFixed(1)} L* strong`
-        : "nothing stands out",
+        ? `${rows.angle_deg.toFixed(0)}°, ${rows.amplitude.toFixed(1)} L* contrast`
+        : "No row stands out",
     });
   }
   if (hot) {
     put("hot_spots", {
-      verdict: hot.length ? "stand out" : "none",
+      verdict: hot.length ? "Found" : "None",
       number: String(hot.length),
       unit: "over 2 ×",
       warm: hot.length > 0,
-      under: hot.length ? `strongest ${hot[0].value.toFixed(1)} ×` : "ranked against its own",
+      under: hot.length ? `Strongest: ${hot[0].value.toFixed(1)} ×` : "Relative to tile",
     });
   }
   if (weight) {
     if (weight.applies) {
       put("weight", {
-        verdict: "no verdict",
+        verdict: "Map only",
         number: percent(weight.cover),
-        unit: "% cover",
-        under: `uneven by ${weight.value.toFixed(2)}`,
+        unit: "% covered",
+        under: `Unevenness ${weight.value.toFixed(2)}`,
       });
-    } else put("weight", { verdict: "", number: "–", unit: "", under: "no motifs on a ground here" });
+    } else put("weight", { verdict: "", number: "–", unit: "", under: "No motifs found" });
   }
   const { direction } = told;
   if (direction && document.querySelector('[data-gauge="direction"]')) {
@@ -107,19 +110,19 @@ export function showReadings(told) {
       put("direction", {
         verdict: "",
         number: direction.value.toFixed(2),
-        unit: direction.verdict,
-        under: direction.angle_deg === null ? "no way is favoured" : `along ${Math.round(direction.angle_deg)}°`,
+        unit: WORDS[direction.verdict] ?? direction.verdict,
+        under: direction.angle_deg === null ? "No main direction" : `Along ${Math.round(direction.angle_deg)}°`,
       });
-    } else put("direction", { verdict: "", number: "–", unit: "", under: "no motifs that point" });
+    } else put("direction", { verdict: "", number: "–", unit: "", under: "No directional motifs" });
   }
   if (!told.full) {
     ["holes", "rows", "hot_spots", "weight", "direction"]
       .filter((name) => !told[name] && part(name, "number"))
-      .forEach((name) => put(name, { verdict: "reading…", number: "…", unit: "" }));
+      .forEach((name) => put(name, { verdict: "Reading…", number: "…", unit: "" }));
   }
-  document.getElementById("band").dataset.reading = told.full ? "" : "quick";
+  document.getElementById("band").dataset.reading = told.full ? "" : "Quick";
   const form = document.getElementById("reading-form");
-  form.textContent = told.full ? "full" : "quick";
+  form.textContent = told.full ? "Full" : "Quick";
   form.dataset.full = String(told.full);
 }
 

@@ -129,14 +129,14 @@ export class TipPicker {
       part.classList.toggle("hidden", part.dataset.tipKind !== kind);
     }
     byId("tip-pick").value = sources.length === 1 && !coat.tip.sources ? String(sources[0].tile_version) : "";
-    byId("tip-pick").options[0].textContent = coat.tip.sources && !coat.ribbon ? "add a picture" : "choose a tile";
+    byId("tip-pick").options[0].textContent = coat.tip.sources && !coat.ribbon ? "Add picture" : "Choose a tile";
     byId("tip-pictures").replaceChildren(
       ...sources.map(({ tile_version: version }, n) => {
         const option = byId("tip-pick").querySelector(`option[value="${version}"]`);
         const button = document.createElement("button");
         button.type = "button";
         button.dataset.n = n;
-        button.title = `${option?.textContent ?? "a tile"}${sources.length > 1 ? ": press to take it out" : ""}`;
+        button.title = `${option?.textContent ?? "a tile"}${sources.length > 1 ? ". Click to remove." : ""}`;
         const picture = document.createElement("img");
         picture.alt = option?.textContent ?? "";
         if (option?.dataset.picture) picture.src = option.dataset.picture;

@@ -45,7 +45,7 @@ export class Tray {
     );
     if (use && painting && (values.use !== "paint" || this.taken)) use.checked = true;
     if (values.keeps_colour) {
-      this.pick(values.colour, "its own");
+      this.pick(values.colour, "brush colour");
       document.getElementById("second-colour").value = values.second_colour;
     }
     this.taken = true;

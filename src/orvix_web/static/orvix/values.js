@@ -43,7 +43,7 @@ function shownAs(row, value) {
   const unit = row.dataset.unit ?? "";
   return isShare(row)
     ? { number: String(Math.round(value * 1000) / 10), unit: "%" }
-    : { number: String(value), unit: unit === "lengths of the stamp" ? "len" : unit.startsWith("% of") ? "%" : unit };
+    : { number: String(value), unit: unit === "stamp lengths" ? "len" : unit.startsWith("% of") ? "%" : unit };
 }
 
 function typedAs(row, text) {
@@ -124,7 +124,7 @@ function setUp(row) {
     const good = value >= low && value <= high && (row.dataset.kind !== "whole" || Number.isInteger(value));
     row.classList.toggle("bad", !good);
     if (!good) {
-      const rule = `${row.querySelector("label").textContent}: must be ${shownAs(row, low).number} to ${shownAs(row, high).number} ${shownAs(row, low).unit}`;
+      const rule = `${row.querySelector("label").textContent}: enter ${shownAs(row, low).number} to ${shownAs(row, high).number} ${shownAs(row, low).unit}.`;
       row.dispatchEvent(new CustomEvent("bad-value", { bubbles: true, detail: { rule } }));
       return;
     }

@@ -208,7 +208,7 @@ def test_holes_are_filled_evenly_and_what_is_added_is_items_like_any_other():
     # Nothing more fits, so nothing more is added; and never more than asked for.
     assert len(edit(replace(filled, chosen=()), asked).layout.items) <= count * 1.2
     assert len(edit(bench, asked | {"most": 4}).layout.items) == 5
-    for told, words in (({"motifs": []}, "at least one motif"), ({"smallest": 2}, "at most the largest")):
+    for told, words in (({"motifs": []}, "No motif is marked"), ({"smallest": 2}, "at most the largest")):
         with pytest.raises(BadValue, match=words):
             edit(bench, asked | told)
 
@@ -386,7 +386,7 @@ def test_bad_layouts_are_refused_with_the_rule(told, words):
         ({"what": "align", "how": "round"}, "even-across"),
         ({"what": "place", "motif": "whale"}, "motif='whale'"),
         ({"what": "motif", "drop": "disc"}, "is placed 2 times"),
-        ({"what": "settings", "margin": 2}, "margin_px"),
+        ({"what": "settings", "Margin": 2}, "margin_px"),
         ({"what": "scale", "times": 0}, "times=0"),
     ],
 )

@@ -19,17 +19,17 @@ def svg(body: str, head: str = HEAD) -> bytes:
 @pytest.mark.parametrize(
     ("data", "words"),
     [
-        (svg("<script>alert(1)</script>"), "element script is not allowed"),
-        (svg('<rect width="9" height="9" onload="go()"/>'), "onload on rect runs a script"),
+        (svg("<script>alert(1)</script>"), "contains script"),
+        (svg('<rect width="9" height="9" onload="go()"/>'), "onload on rect"),
         (svg('<a href="javascript:go()"><rect style="fill:url(http://x/y)"/></a>'), "loads something from outside"),
-        (svg('<image href="http://somewhere/p.png"/>'), "element image is not allowed"),
+        (svg('<image href="http://somewhere/p.png"/>'), "contains image"),
         (svg('<use xlink:href="other.svg#a"/>'), "only parts of the file itself"),
         (svg('<use href="http://somewhere/a.svg#b"/>'), "only parts of the file itself"),
         (svg('<rect fill="url(http://somewhere/a.svg#b)"/>'), "loads something from outside"),
         (svg('<rect style="background:url( data:image/png;base64,AA)"/>'), "loads something from outside"),
-        (svg("<style>@import 'x.css';</style>"), "style that loads something"),
-        (svg("<foreignObject><p/></foreignObject>"), "foreignObject is not allowed"),
-        (svg("<text>words</text>"), "element text is not allowed; turn text into paths"),
+        (svg("<style>@import 'x.css';</style>"), "style that loads another file"),
+        (svg("<foreignObject><p/></foreignObject>"), "contains foreignObject"),
+        (svg("<text>words</text>"), "contains text, which Orvix cannot import"),
         (svg("<g>" * 40 + "</g>" * 40), "more than 32 deep"),
         (svg("<rect/>" * 6000), "more than 5000 elements"),
         (svg(f'<path d="{"M0 0 " * 50_000}"/>'), "more than 200000 characters"),
@@ -38,9 +38,9 @@ def svg(body: str, head: str = HEAD) -> bytes:
         (svg("", '<svg xmlns="http://www.w3.org/2000/svg" width="0" height="4"'), "sides must be"),
         (b'<!DOCTYPE s [<!ENTITY a "b">]><svg xmlns="http://www.w3.org/2000/svg">&a;</svg>', "declares entities"),
         (b'<!DOCTYPE s [<!ENTITY a SYSTEM "file:///etc/passwd">]><svg>&a;</svg>', "declares entities"),
-        (b"<svg><g></svg>", "not well-formed"),
+        (b"<svg><g></svg>", "not valid SVG"),
         (b"<html></html>", "outermost element must be svg"),
-        (b"\xff\xfe\x00", "not well-formed"),
+        (b"\xff\xfe\x00", "not valid SVG"),
         (b"<svg>" + b" " * 1_000_001 + b"</svg>", "at most 1000000"),
     ],
 )
@@ -50,7 +50,7 @@ def test_what_runs_loads_or_is_absurd_is_refused_with_the_reason(data, words):
 
 
 def test_a_refusal_names_the_file():
-    with pytest.raises(UnreadableSvg, match=r"^leaf\.svg: "):
+    with pytest.raises(UnreadableSvg, match=r"^leaf\.svg is"):
         read_svg(b"nothing", "leaf.svg")
 
 

@@ -18,7 +18,7 @@ ONE_WORKER = 7_240_113
 
 
 class Command(BaseCommand):
-    help = "Run long work. One worker runs for each clone: ./start keeps it."
+    help = "Run jobs. One worker runs for each clone: ./start keeps it."
 
     def handle(self, *args: Any, **options: Any) -> None:
         # Held by this process until it ends, however it ends: a second worker waits here.

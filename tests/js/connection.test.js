@@ -197,8 +197,8 @@ test("after ten seconds the server has ended the stroke: the page gives it up, s
   server.frames.length = 0;
   state({ strokes: 1, stored: stroke.id });
   assert.equal(of(KIND.samples).length, 0);
-  assert.match(notes.join(), /away too long/);
-  assert.equal(last(), "all 1 kept");
+  assert.match(notes.join(), /lost for too long/);
+  assert.equal(last(), "All 1 saved");
   const next = link.begin({ brush: 1 }, 0);
   draw(next, 2);
   assert.deepEqual(
@@ -218,7 +218,7 @@ test("a stroke that was drawn whole while the connection was away goes out when 
   server.frames.length = 0;
   state();
   assert.deepEqual([of(KIND.begin).length, of(KIND.samples).length, of(KIND.end).length], [1, 1, 1]);
-  assert.equal(last(), "1 not stored yet");
+  assert.equal(last(), "Saving 1…");
   assert.deepEqual(notes, []);
 });
 
@@ -231,18 +231,18 @@ test("acknowledgements that come twice, late, or for another page count once", a
     link.flush();
   }
   const stored = (number) => server.send(told({ kind: "committed", what: "stroke", number: 1, stored: number }));
-  assert.equal(last(), "3 not stored yet");
+  assert.equal(last(), "Saving 3…");
   stored(null); // another page's
-  assert.equal(last(), "3 not stored yet");
+  assert.equal(last(), "Saving 3…");
   stored(strokes[1].id);
-  assert.equal(last(), "1 not stored yet");
+  assert.equal(last(), "Saving 1…");
   stored(strokes[1].id);
   stored(strokes[0].id);
-  assert.equal(last(), "1 not stored yet");
+  assert.equal(last(), "Saving 1…");
   state({ strokes: 3, stored: strokes[2].id });
-  assert.equal(last(), "all 3 kept");
+  assert.equal(last(), "All 3 saved");
   server.send(told({ kind: "nothing", stroke: strokes[0].id }));
-  assert.equal(last(), "all 3 kept");
+  assert.equal(last(), "All 3 saved");
 });
 
 test("a server that was started anew knows none of this page's strokes: the page says so once", async () => {
@@ -254,8 +254,8 @@ test("a server that was started anew knows none of this page's strokes: the page
   server.drop();
   await clock.pass(1000);
   state({ strokes: 0 });
-  assert.match(notes.join(), /Look whether/);
-  assert.equal(last(), "all 0 kept");
+  assert.match(notes.join(), /Check whether/);
+  assert.equal(last(), "All 0 saved");
 });
 
 test("questions that were open when the connection was lost are answered by nothing", async () => {
@@ -275,7 +275,7 @@ test("a first stroke that is still being stored when the connection is back is w
   await clock.pass(1000);
   state({ stored: 0 });
   assert.deepEqual(notes, []);
-  assert.equal(last(), "1 not stored yet");
+  assert.equal(last(), "Saving 1…");
   server.send(told({ kind: "committed", what: "stroke", number: 1, stored: stroke.id }));
-  assert.equal(last(), "all 0 kept");
+  assert.equal(last(), "All 0 saved");
 });

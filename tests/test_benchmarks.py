@@ -52,4 +52,4 @@ def test_an_earlier_run_that_is_not_there_is_refused_before_anything_is_measured
     monkeypatch.setattr(sys, "argv", ["bench", "--against", "nowhere.json"])
     with pytest.raises(SystemExit):
         bench.main()
-    assert "no longer exists file" in capsys.readouterr().err
+    assert "there is no such file" in capsys.readouterr().err

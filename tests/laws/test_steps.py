@@ -162,7 +162,7 @@ def test_levels_and_gradients_that_make_no_sense_name_the_nearest_that_do():
     for step, words in (
         (
             {"name": "levels", "values": {"black": 0.7, "white": 0.5}},
-            "white='0.5': It must be above black: at least 0.71",
+            "white='0.5': must be above black: at least 0.71",
         ),
         ({"name": "colours", "values": {"colours": [[0.6, "#000000"], [0.2, "#ffffff"]]}}, "places must rise"),
     ):

@@ -40,7 +40,8 @@ def test_work_stops_where_asked_and_leaves_the_rest():
 
     def work(top, bottom):
         if len(done) >= 3:
-            seen.wait(30)  # what comes after the third waits until stopping was asked for
+            seen.wait(30)  # what comes after the third waits until stopping was asked for,
+            threading.Event().wait(0.01)  # and takes its time, so that the rest is never done before it stops
         done.append(top)
 
     def asked_to_stop() -> bool:

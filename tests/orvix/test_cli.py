@@ -189,10 +189,10 @@ REPORTS = {
     "readings r.json": "x the strongest line inside",
     "readings dots.json": "holes ",
     "readings dots.json --repeat straight": "cover ",
-    "tile r.json --out t.png": "closes by construction",
+    "tile r.json --out t.png": "always seamless",
     "tile screen.json --out t.png": "angle: asked 33, given ",
     "fit --tile 200x200 --scale 0.3 --canvas 1000x1000": "off by 20.00 px",
-    "fit --tile 200x200 --scale 1/2 --canvas 1000x1000": "the grain closes on this canvas",
+    "fit --tile 200x200 --scale 1/2 --canvas 1000x1000": "the grain fits this canvas",
     "paint brush.json s.json --canvas 400x300 --out p.png": "sha256 of the 16-bit pixels ",
     "repeat tile.png --columns 2 --rows 3 --out x.png": "256 x 288 px",
 }

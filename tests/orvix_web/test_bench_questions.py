@@ -44,7 +44,7 @@ def test_a_photo_is_shown_and_its_cleanest_parts_are_told(painter, stranger, pho
         with pytest.raises(BadValue, match="width"):
             asked(painter, what="cleanest", file=photo, **wrong)
     for what in ("photo", "cleanest", "period"):
-        with pytest.raises(UnreadablePicture, match="no such upload of yours"):
+        with pytest.raises(UnreadablePicture, match="no longer exists"):
             asked(stranger, what=what, file=photo, width=0.5, height=0.5)
 
 

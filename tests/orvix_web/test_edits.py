@@ -226,7 +226,7 @@ def test_a_stroke_may_be_moved_to_a_layer_that_was_made_after_it(canvas, wavy):
     ("told", "words"),
     [
         ({"strokes": [], "gone": True}, "strokes"),
-        ({"strokes": [99], "gone": True}, "no such stroke"),
+        ({"strokes": [99], "gone": True}, "no longer on the canvas"),
         ({"strokes": [1]}, "at least one of"),
         ({"strokes": [1], "layer": 9}, "layer"),
         ({"strokes": [1], "brush": 10**6}, "brush"),
@@ -336,7 +336,7 @@ def test_a_canvas_of_so_many_grains_of_a_brush_closes_and_has_it_in_hand(painter
     assert found["closes"]
     assert [side / period for side, period in zip((row.width, row.height), found["period_px"], strict=True)] == [3, 2]
     assert painting_context(row)["chosen"] == chalk.latest.pk
-    with pytest.raises(OrvixError, match="no grain that lies still"):
+    with pytest.raises(OrvixError, match="no grain that is fixed"):
         create_canvas_of_brush(painter, "Deck", plain.pk, 3, 2)
     with pytest.raises(OrvixError, match="must be 1 to 64"):
         create_canvas_of_brush(painter, "Deck", chalk.pk, 3, 0)

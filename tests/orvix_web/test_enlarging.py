@@ -181,7 +181,7 @@ def test_too_large_or_another_painters_is_refused(canvas, wavy, monkeypatch, dja
     stroke(painting, wavy, 1)
     store(painting, journal)
     monkeypatch.setattr(enlarging, "MOST_BYTES", 2**20)
-    with pytest.raises(OrvixError, match="would weigh about"):
+    with pytest.raises(OrvixError, match="would need about"):
         enlarging.ask_to_enlarge(canvas.owner, canvas.pk, {"times": "8"})
     with pytest.raises(Http404):
         enlarging.ask_to_enlarge(django_user_model.objects.create_user("other"), canvas.pk, {"times": "2"})

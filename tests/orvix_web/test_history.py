@@ -78,7 +78,7 @@ def test_going_to_a_step_is_undoing_or_redoing_to_it(canvas, wavy):
         assert np.array_equal(painting.canvas.pixels(), states[number])
         assert np.array_equal(opened(canvas)[0].canvas.pixels(), states[number])
     for bad in (9, "2", None, -1):
-        with pytest.raises(OrvixError, match="no such step"):
+        with pytest.raises(OrvixError, match="no longer in the history"):
             painting.go_to(bad)
 
 

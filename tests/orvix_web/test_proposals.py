@@ -131,7 +131,7 @@ def test_what_was_undone_long_ago_is_brought_back_by_a_job(canvas, wavy, client)
         ("{", "must be what is to be done"),
         ("[1]", "must be what is to be done"),
         ('{"strokes": [1]}', "at least one of"),
-        ('{"strokes": [99], "gone": true}', "no such stroke"),
+        ('{"strokes": [99], "gone": true}', "no longer on the canvas"),
         ('{"strokes": [1], "size": 9}', "0.25 to 4"),
     ],
 )

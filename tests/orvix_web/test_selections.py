@@ -163,7 +163,7 @@ def test_clips_are_their_owners_and_only_the_last_unused_are_kept(canvas, wavy, 
     assert set(Clip.objects.values_list("pk", flat=True)) == {first.pk, *made[-2:]}
     other = get_user_model().objects.create_user("other")
     theirs = Clip.objects.create(owner=other, name="x", x=0, y=0, width=1, height=1, pixels=b"")
-    with pytest.raises(OrvixError, match="no such picture"):
+    with pytest.raises(OrvixError, match="no longer exists"):
         painting.edit({"what": "paste", "picture": theirs.pk, "layer": 3})
     assert client.get(f"/canvases/clips/{theirs.pk}.png").status_code == 404
     shown = Image.open(BytesIO(client.get(f"/canvases/clips/{first.pk}.png").content))

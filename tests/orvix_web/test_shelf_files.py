@@ -65,7 +65,7 @@ def test_a_contact_sheet_shows_all_that_is_chosen(kit):
 @pytest.mark.parametrize(
     ("what", "things", "told", "error", "rule"),
     [
-        ("pictures", ["brush"], {"format": "png"}, BadValue, "a brush is no picture"),
+        ("pictures", ["brush"], {"format": "png"}, BadValue, "is not a picture"),
         ("pictures", ["tile"], {"format": "scroll"}, UnknownName, "format"),
         ("pictures", ["tile"], {"format": "png", "height": "99999"}, BadValue, "16384"),
         ("sheet", ["tile"], {"maker": "x\ny"}, BadValue, "one line"),

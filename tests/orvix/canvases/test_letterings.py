@@ -76,7 +76,7 @@ def test_it_is_mapped_by_its_values_whatever_the_map():
         assert np.abs(mapped.matrix - want).max() < 1e-3, linear
         assert Lettering.parse(mapped.as_dict()) == mapped
     assert one.at_times(Fraction(2)).size == 180
-    with pytest.raises(OrvixError, match="nothing would be left"):
+    with pytest.raises(OrvixError, match="too small to see"):
         one.mapped(np.array([[1, 0, 0], [0, 0, 0]], float))
 
 

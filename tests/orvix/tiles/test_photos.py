@@ -62,7 +62,7 @@ def test_a_picture_that_closes_still_does_at_another_size(size):
 
 
 def test_a_size_that_would_squash_a_picture_that_closes_is_refused_with_those_that_fit():
-    with pytest.raises(BadValue, match=r"size='512x512': the picture closes already at 320x256.* 512x410 or 640x512"):
+    with pytest.raises(BadValue, match=r"size='512x512': The picture is seamless already at 320x256.* 512x410 or 640x512"):
         mend_photo(closed("courses"), MendOrder((512, 512)))
 
 
@@ -74,11 +74,11 @@ def test_another_proportion_is_cut_out_of_the_middle_and_said_and_nothing_is_squ
     photo = photo if side == "width" else photo_of("quay-wall", 420, 360)
     made = mend_photo(photo, MendOrder(size))
     assert made.left_out_px == left_out
-    assert any(note.startswith(f"{max(left_out)} px of the photo's {side} are cut off") for note in made.after.notes)
+    assert any(note.startswith(f"{max(left_out)} px of the photo's {side} are cropped") for note in made.after.notes)
     x, y = left_out[0] // 2, left_out[1] // 2
     used = photo[y : photo.shape[0] - y or None, x : photo.shape[1] - x or None]
     alone = mend_photo(np.ascontiguousarray(used), MendOrder(size))
-    assert not any("cut off" in note for note in alone.after.notes)
+    assert not any("cropped" in note for note in alone.after.notes)
     assert np.abs(alone.before.pixels.astype(int) - made.before.pixels).mean() < 257
 
 

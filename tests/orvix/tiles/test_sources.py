@@ -131,7 +131,7 @@ def test_sources_inside_others_are_checked_generated_and_not_too_deep():
     deep = {"name": "noise"}
     for _ in range(6):
         deep = {"name": "gradient", "values": {"of": deep}}
-    with pytest.raises(BadValue, match="at most 4 inside each other"):
+    with pytest.raises(BadValue, match="nest at most 4 deep"):
         tile("gradient", of=deep)
 
 

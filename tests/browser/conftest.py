@@ -80,11 +80,14 @@ def new_page(chromium, live, shared_context):
 
     make.wrong = wrong
     yield make
-    last = (shared_context.pages or [shared_context.new_page()])[0]
+    # A page that closes may still say what is in use: it does so before it is forgotten who it is.
+    last = shared_context.new_page()
+    for page in shared_context.pages:
+        if page != last:
+            page.close()
     told = {"origin": live.url, "storageTypes": FORGOTTEN}
     shared_context.new_cdp_session(last).send("Storage.clearDataForOrigin", told)
-    for page in shared_context.pages:
-        page.close()
+    last.close()
     for context in contexts:
         context.close()
     got_request_exception.disconnect(raised)

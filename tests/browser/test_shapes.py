@@ -86,6 +86,7 @@ def test_c5_a_shape_of_several_pieces_filled_with_a_tile_that_is_scaled_and_move
     page.locator("#shape-fill").select_option(str(tile.pk))
     drag(page, [(x - 120, y - 80), (x, y), (x + 120, y + 80)])
     committed(page, 2)
+    idle(page)
     told = stack(kit)
     assert [(one.kind, one.clipped) for one in told] == [("paint", False), ("shape", False), ("fill", True)]
     assert told[2].fill.tile == tile.pk

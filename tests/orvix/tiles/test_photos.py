@@ -62,7 +62,9 @@ def test_a_picture_that_closes_still_does_at_another_size(size):
 
 
 def test_a_size_that_would_squash_a_picture_that_closes_is_refused_with_those_that_fit():
-    with pytest.raises(BadValue, match=r"size='512x512': The picture is seamless already at 320x256.* 512x410 or 640x512"):
+    with pytest.raises(
+        BadValue, match=r"size='512x512': The picture is seamless already at 320x256.* 512x410 or 640x512"
+    ):
         mend_photo(closed("courses"), MendOrder((512, 512)))
 
 

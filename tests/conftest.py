@@ -222,14 +222,24 @@ class LiveServer:
         for one in [questions.threads.submit(free.wait, 60) for _ in range(2)]:
             one.result(60)
 
+    def _still_open(self) -> str:
+        """What the server waits for: its connections, and where its tasks stand."""
+        import asyncio
+        import io
+
+        said = io.StringIO()
+        for task in asyncio.all_tasks(self.loop):
+            task.print_stack(file=said)
+        return f"{self._server.server_state.connections}\n{said.getvalue()}"
+
     def stop(self) -> None:
         """Stop, and let the thread that runs views finish what pages asked for and then left."""
         from asgiref.sync import SyncToAsync
         from django.db import connections
 
         self._server.should_exit = True
-        self._thread.join(20)
-        assert not self._thread.is_alive()
+        self._thread.join(60)
+        assert not self._thread.is_alive(), self._still_open()
         self._be_answered()
         SyncToAsync.single_thread_executor.submit(connections.close_all).result(20)
 

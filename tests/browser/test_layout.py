@@ -98,6 +98,7 @@ def test_from_nothing_placed_to_a_layout_without_holes(page, live, owner):
     box = ready(page)
     tile = Tile.objects.get(name="Catch")
     assert page.locator("#motifs .motif").count() == 8
+    band = page.locator("#band").bounding_box()
     after(page, lambda: page.get_by_title("Place Herring").click())
     # The next one goes where the cloth is emptiest.
     two = after(page, lambda: page.get_by_title("Place Shell").click())["items"]
@@ -122,6 +123,7 @@ def test_from_nothing_placed_to_a_layout_without_holes(page, live, owner):
     expect(page.locator('[data-gauge="holes"] [data-verdict]')).to_have_text("Even")
     expect(page.locator("#seam-verdict")).to_have_text("Always seamless")
     expect(page.locator('[data-gauge="direction"] [data-unit]')).to_have_text("Tossed")
+    assert page.locator("#band").bounding_box() == band  # readings came in, and the cloth kept its size
     page.get_by_role("button", name="Publish v2").click()
     expect(page.locator("#publish")).to_have_text("Publish v3")
     assert len(tile.latest.recipe["source"]["values"]["layout"]["items"]) == len(filled)

@@ -69,11 +69,15 @@ export class Looks {
   // One that leaves the window gives its pixels back, and is drawn again when it comes.
   comes({ isIntersecting, target }) {
     target.dataset.seen = isIntersecting ? "yes" : "";
-    if (!isIntersecting && this.trueScale) {
-      Object.assign(target.querySelector("canvas"), { width: 1, height: 1 });
-      target.dataset.stale = "yes";
-    }
+    if (!isIntersecting) this.giveBack(target);
     if (isIntersecting && target.dataset.stale) this.draw(Number(target.dataset.n));
+  }
+
+  // At true size only what is near the window holds pixels.
+  giveBack(figure) {
+    if (!this.trueScale) return;
+    Object.assign(figure.querySelector("canvas"), { width: 1, height: 1 });
+    figure.dataset.stale = "yes";
   }
 
   get look() {
@@ -195,13 +199,17 @@ export class Looks {
     figure.style.width = `${Math.max(this.facts[n].size_mm[0] * scale, LEAST_PX)}px`;
     figure.querySelector("canvas").style.width = `${this.facts[n].size_mm[0] * scale}px`;
     figure.querySelector("canvas").style.height = `${this.facts[n].size_mm[1] * scale}px`;
-    if (!figure.dataset.seen) return;
+    if (!figure.dataset.seen) {
+      this.giveBack(figure);
+      return;
+    }
     const answer = await this.ask(n, look, scale * (window.devicePixelRatio || 1));
     if (!answer || this.figures[n] !== figure) return;
     if (answer.facts.refused) {
       words.textContent = answer.facts.refused.message;
       return;
     }
+    if (!figure.dataset.seen && this.trueScale) return; // it left the window while it was drawn
     figure.dataset.stale = "";
     const { width, height } = answer.facts;
     const canvas = figure.querySelector("canvas");

@@ -121,7 +121,7 @@ def test_wrong_passwords_are_told_and_have_to_wait(client, studio):
 
 def test_wrong_passwords_are_forgotten_in_time_and_by_a_right_one(monkeypatch):
     now = [0.0]
-    monkeypatch.setattr("orvix_web.accounts.attempts.time.monotonic", lambda: now[0])
+    monkeypatch.setattr("orvix_web.accounts.attempts.monotonic", lambda: now[0])
     attempts = Attempts()
     for _ in range(MOST):
         assert attempts.wait_s("a") == 0

@@ -116,7 +116,7 @@ def test_a_job_that_runs_stops_at_its_next_step_and_keeps_nothing(painter, tile,
 def test_a_job_that_tells_often_is_stopped_all_the_same_and_climbs_no_further(client, painter, tile, monkeypatch):
     job = queued(painter, tile)
     clock = iter(range(1, 10_000))
-    monkeypatch.setattr(tasks.time, "monotonic", lambda: 0.1 * next(clock))
+    monkeypatch.setattr(tasks, "monotonic", lambda: 0.1 * next(clock))
     services.cancel(painter, job.pk)
     stopped, shown = [], []
 

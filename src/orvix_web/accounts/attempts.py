@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import time
 from collections import deque
 from threading import Lock
+from time import monotonic
 
 MOST, SECONDS = 8, 300.0
 MOST_NAMES = 10_000
@@ -21,7 +21,7 @@ class Attempts:
         """So many seconds until this name may be tried again, 0 for now."""
         with self._lock:
             wrong = self._wrong.get(name.lower())
-            now = time.monotonic()
+            now = monotonic()
             while wrong and wrong[0] < now - SECONDS:
                 wrong.popleft()
             return wrong[0] + SECONDS - now if wrong is not None and len(wrong) >= MOST else 0.0
@@ -34,7 +34,7 @@ class Attempts:
             while len(self._wrong) >= MOST_NAMES:
                 idle = next((one for one, times in self._wrong.items() if len(times) < MOST), next(iter(self._wrong)))
                 del self._wrong[idle]
-            wrong.append(time.monotonic())
+            wrong.append(monotonic())
             self._wrong[name.lower()] = wrong
 
     def right(self, name: str) -> None:

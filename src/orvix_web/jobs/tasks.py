@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-import time
+from time import monotonic
 
 from django.db import transaction
 from procrastinate.contrib.django import app
@@ -30,7 +30,7 @@ class JobWatch:
 
     def tell(self, share: float, words: str) -> None:
         """Keep progress; never going back, and no further once the painter has cancelled."""
-        now = time.monotonic()
+        now = monotonic()
         if now - self._told < TELL_SECONDS:
             return
         self._told = now
@@ -39,7 +39,7 @@ class JobWatch:
 
     def asked_to_stop(self) -> bool:
         """Whether the painter has cancelled it; asked of the database at most four times a second."""
-        now = time.monotonic()
+        now = monotonic()
         if not self._stop and now - self._looked >= TELL_SECONDS:
             self._looked = now
             self._stop = not Job.objects.filter(pk=self._pk, cancel_asked=False).exists()

@@ -94,7 +94,14 @@ def test_values_go_by_wheel_key_and_typing_are_found_reset_and_undone(page, live
     row = page.locator('.value[data-value="values.opacity"]')
     row.locator(".number").hover()
     page.mouse.wheel(0, 100)
-    assert definition(page)["coats"][0]["values"]["opacity"] < 1
+    assert definition(page)["coats"][0]["values"]["opacity"] == 1, "a wheel that passes by changes nothing"
+    row.locator(".number input").focus()
+    page.mouse.wheel(0, 100)
+    assert definition(page)["coats"][0]["values"]["opacity"] == 0.99
+    page.keyboard.press("Shift+ArrowDown")
+    assert definition(page)["coats"][0]["values"]["opacity"] == 0.89
+    page.keyboard.press("Alt+ArrowDown")
+    assert definition(page)["coats"][0]["values"]["opacity"] == 0.889
     set_value(page, "values.scatter_across", "3")
     page.locator("#find").fill("hue")
     expect(page.locator('.value[data-value="values.hue"]')).to_have_class("value found")
@@ -106,7 +113,7 @@ def test_values_go_by_wheel_key_and_typing_are_found_reset_and_undone(page, live
     assert definition(page)["coats"][0]["values"]["hue"] == 0
     page.locator('.value[data-value="values.scatter_across"] label').dblclick()
     assert definition(page)["coats"][0]["values"]["scatter_across"] == 0
-    for _ in range(5):
+    for _ in range(7):
         page.locator("#undo").click()
     expect(page.locator("#undo")).to_be_disabled()
     assert definition(page) == first
@@ -190,17 +197,17 @@ def test_b9_coats_are_added_moved_taken_from_brushes_and_taken_out(page, live, k
     glow = starter("lantern-glow")
     open_bench(page, kit.brush)
     page.locator('[data-do="add"]').click()
-    expect(page.locator('[role="tab"]')).to_have_count(2)
+    expect(page.locator(".coat-tab")).to_have_count(2)
     set_value(page, "values.size", "12")
     pick(page, "values.mix", "screen")
     page.locator('[data-do="down"]').click()
     assert definition(page)["coats"][0]["values"]["size"] == 12
     page.locator("#coat-from").select_option(label=glow.name)
-    expect(page.locator('[role="tab"]')).to_have_count(4)
+    expect(page.locator(".coat-tab")).to_have_count(4)
     expect(page.locator('[data-do="add"]')).to_be_disabled()
     page.locator('[data-do="drop"]').click()
     page.locator('[data-do="drop"]').click()
-    expect(page.locator('[role="tab"]')).to_have_count(2)
+    expect(page.locator(".coat-tab")).to_have_count(2)
     page.locator("#keep-button").click()
     expect(page.locator("#named")).to_contain_text("v2")
     assert len(kit.brush.latest.definition["coats"]) == 2

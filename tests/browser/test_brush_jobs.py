@@ -287,7 +287,7 @@ def test_b8_one_mark_is_scattered_in_many_sizes_turns_and_distances(page, live, 
     # The size is changed on the way, by keys.
     page.locator("#picture").focus()
     for _ in range(8):
-        page.keyboard.press("]")
+        page.keyboard.press("g")
     painted(page, pen, 2, row(box, 0.65, 0.4, 0.6))
     sizes = [one.data["values"]["size"] for one in kit.canvas.operations.order_by("number")]
     assert sizes[1] > 1.9 * sizes[0]

@@ -16,8 +16,7 @@ from tests.browser.walk import canvas_pixels, idle, open_room, wait_count, wave
 
 
 def sheet(page) -> None:
-    page.locator("#picture").focus()
-    page.keyboard.press("h")
+    page.locator("#canvas-open").click()
     expect(page.locator("#canvas-sheet")).to_be_visible()
 
 

@@ -132,7 +132,7 @@ def test_a_stroke_in_any_copy_grows_in_all_of_them(page, live, owner, pen, told,
     """T2: while the pen is down, and across the border."""
     tile = drawing_of(owner, **told)
     box = open_bench(page, tile)
-    page.keyboard.press("1")
+    page.keyboard.press("r")
     page.evaluate(
         "() => { const p = window.orvixDraw.picture; p.pan(Math.round(p.left + 60), Math.round(p.top + 60)); }"
     )
@@ -298,7 +298,7 @@ def test_painted_tone_becomes_a_grain(page, live, owner, pen):
     committed(page, 1)
     tones = whole(tile)
     assert (tones[..., 0].astype(int) - tones[..., 2] == 0).all()
-    for n, (key, mode) in enumerate((("m", "smear"), ("s", "soften")), 2):
+    for n, (key, mode) in enumerate((("s", "smear"), ("o", "soften")), 2):
         page.keyboard.press(key)
         expect(page.locator(f"input[value={mode}]")).to_be_checked()
         before = whole(tile)

@@ -44,8 +44,7 @@ def test_c1_a_layer_for_each_colour_and_the_stroke_on_the_wrong_one_is_one_press
     box = room(page, kit)
     pen(page).stroke(wave(box, height=0.3))
     committed(page, 1)
-    page.locator("#picture").focus()
-    page.keyboard.press("n")
+    page.locator("[data-add-layer=paint]").click()
     expect(page.locator("#layer-in-hand")).to_have_text("Layer 2")
     committed(page, 2)
     page.locator('[data-colour="#c2553b"]').click()
@@ -229,7 +228,7 @@ def test_a_stroke_early_in_a_long_painting_is_put_right_beside_it_and_used(page,
     committed(page, 2)
     before = seen(page)
     page.locator("#picture").focus()
-    page.keyboard.press("k")
+    page.keyboard.press("w")
     x, y, _ = wave(box, height=0.3)[15]
     page.mouse.click(x, y)
     page.locator('[data-colour="#c2553b"]').click()
@@ -261,7 +260,7 @@ def test_strokes_are_picked_on_the_picture_and_painted_otherwise_in_their_place(
     committed(page, 3)
     before = seen(page)
     page.locator("#picture").focus()
-    page.keyboard.press("k")
+    page.keyboard.press("w")
     x, y, _ = wave(box, height=0.6)[15]
     page.mouse.click(x, y)
     expect(page.locator("#picked-words")).to_have_text("1 stroke with Chalk")

@@ -136,9 +136,9 @@ def test_a_drag_moves_at_once_and_what_settles_is_the_same_but_for_edges(page, l
     box = open_bench(page, tile)
     for name in ("links",):
         page.locator(f"#{name}").set_checked(False)
-    after(page, lambda: page.keyboard.press("1")) if page.evaluate(
+    after(page, lambda: page.keyboard.press("r")) if page.evaluate(
         "() => window.orvixLayout.view.tile.level"
-    ) else page.keyboard.press("1")
+    ) else page.keyboard.press("r")
     press(page, box, FISH["x"], FISH["y"])
     wait_count(page, "#cloth", "layers", 1)
     idle(page)
@@ -173,14 +173,14 @@ def test_several_are_chosen_turned_scaled_aligned_grouped_and_taken_back(page, l
     page.locator("#align").select_option("middle")
     idle(page)
     assert layout(page)["items"][0]["y"] == pytest.approx(layout(page)["items"][1]["y"])
-    after(page, lambda: page.keyboard.press("g"))
+    after(page, lambda: page.get_by_role("button", name="Group", exact=True).click())
     press(page, box, 10, 300)
     expect(page.locator("#chosen-words")).to_contain_text("0 of 3 selected")
     press(page, box, FISH["x"], layout(page)["items"][0]["y"])
     expect(page.locator("#chosen-words")).to_have_text("2 of 3 selected")
     after(page, lambda: page.keyboard.press("Shift+ArrowRight"))
     assert layout(page)["items"][0]["x"] == pytest.approx(FISH["x"] + 10)
-    after(page, lambda: page.keyboard.press("r"))
+    after(page, lambda: page.get_by_role("button", name="Repeat last").click())
     assert layout(page)["items"][0]["x"] == pytest.approx(FISH["x"] + 20)
     page.locator("[data-number=scale]").fill("0.5")
     after(page, lambda: page.locator("[data-number=scale]").press("Enter"))
@@ -194,13 +194,13 @@ def test_several_are_chosen_turned_scaled_aligned_grouped_and_taken_back(page, l
     after(page, page.mouse.up)
     assert layout(page)["items"][0]["turn"] > 20
     count = len(layout(page)["items"])
-    after(page, lambda: page.keyboard.press("d"))
+    after(page, lambda: page.get_by_role("button", name="Duplicate").click())
     assert len(layout(page)["items"]) == count + 2
     after(page, lambda: page.keyboard.press("Delete"))
     assert len(layout(page)["items"]) == count
     for _ in range(2):
         after(page, lambda: page.get_by_role("button", name="Undo").click())
-    after(page, lambda: page.keyboard.press("Shift+Z"))
+    after(page, lambda: page.keyboard.press("y"))
     assert len(layout(page)["items"]) == count + 2
     # A closed page loses nothing: it is a draft.
     page.reload()
@@ -289,7 +289,9 @@ def test_motifs_from_files_shapes_and_tiles_each_with_its_colours(page, live, ow
     after(
         page,
         lambda: (
-            page.locator("#outlines").set_checked(True) or page.keyboard.press("a") or page.keyboard.press("ArrowDown")
+            page.locator("#outlines").set_checked(True)
+            or page.keyboard.press("Shift+C")
+            or page.keyboard.press("ArrowDown")
         ),
     )
     assert json.dumps(layout(page)).count("outline") >= 1

@@ -18,7 +18,7 @@ def test_a_text_is_set_edited_dragged_and_stays_a_text(page, live, kit):
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("t")
+    page.keyboard.press("x")
     page.locator("#letter-text").fill("Brindle")
     page.locator("#letter-size").fill("60")
     page.locator('[data-colour="#c2553b"]').click()
@@ -59,7 +59,7 @@ def test_what_is_typed_after_a_press_on_the_picture_is_the_text(page, live, kit)
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("t")
+    page.keyboard.press("x")
     page.mouse.click(x - 100, y)
     page.keyboard.type("Kelp be")  # every letter is a key of the room as well
     page.keyboard.type("d")

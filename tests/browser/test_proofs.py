@@ -263,7 +263,7 @@ def test_what_is_flat_is_looked_at_through_a_loupe_and_by_sight(page, live, kit)
     assert all(abs(one - 32) <= 2 for one in at)
     page.mouse.wheel(0, -100)
     assert page.evaluate("() => window.orvixWall.loupe.zoom") == 4
-    page.keyboard.press("l")
+    page.locator("#loupe").click()
     expect(page.locator(".loupe")).to_be_hidden()
     page.locator('label:has(input[name="view"][value="sight"])').click()
     shown(page, 1, 2)

@@ -76,7 +76,7 @@ def test_c6_rows_are_painted_once_and_copied_on_and_on(page, live, kit, pen):
     committed(page, 2)
     assert re.fullmatch(r"\d+,\d+,\d+,\d+", page.locator("#selected-paths").get_attribute("data-box"))
     # A copy is dragged down, then the same again twice: three presses for three rows.
-    page.keyboard.press("v")
+    page.keyboard.press("m")
     expect(page.locator("#moving-what")).to_have_text("Selection")
     page.locator("#move-copy").check()
     before = opened(kit)
@@ -84,7 +84,7 @@ def test_c6_rows_are_painted_once_and_copied_on_and_on(page, live, kit, pen):
     drag(page, (x, y - 100), (x, y - 80), (x, y - 55))
     committed(page, 3)
     for n in (4, 5):
-        page.keyboard.press("r")
+        page.locator("#move-again").click()
         committed(page, n)
     after = opened(kit)
     moved = selected_box(after)
@@ -108,7 +108,7 @@ def test_paint_keeps_to_what_is_selected_and_the_edge_is_seen(page, live, kit, p
     select_box(page, x - 90, y - 60, x + 90, y + 60)
     committed(page, 1)
     expect(page.locator("#selected-words")).to_contain_text("px selected")
-    page.keyboard.press("b")
+    page.keyboard.press("p")
     pen(page).stroke(wave(box))
     committed(page, 2)
     painted = np.abs(seen(page).astype(int) - bare).max(axis=2) > 40
@@ -118,9 +118,9 @@ def test_paint_keeps_to_what_is_selected_and_the_edge_is_seen(page, live, kit, p
     assert left - 92 <= columns.min() < columns.max() <= left + 92
     assert top - 62 <= rows.min() < rows.max() <= top + 62
     # The rest, by a key; and nothing, by another: then everything can be painted.
-    page.keyboard.press("Control+i")
+    page.keyboard.press("Shift+Alt+C")
     committed(page, 3)
-    page.keyboard.press("Control+d")
+    page.keyboard.press("Alt+C")
     committed(page, 4)
     assert not opened(kit).layer_blocks(SELECTION).keys()
     pen(page).stroke(wave(box))
@@ -134,7 +134,7 @@ def test_the_frame_scales_and_turns_and_numbers_do_it_too(page, live, kit, pen):
     pen(page).stroke(wave(box))
     committed(page, 1)
     page.locator("#picture").focus()
-    page.keyboard.press("v")
+    page.keyboard.press("m")
     corner = page.locator('#move-frame [data-across="1"][data-down="1"]')
     expect(corner).to_be_visible()
     before = opened(kit).layer.whole()

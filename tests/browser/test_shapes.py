@@ -43,7 +43,7 @@ def test_b5_a_border_runs_round_a_shape_and_another_brush_in_it_is_two_presses(p
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     page.locator('[data-brush][title^="Rope"]').click()
     expect(page.locator('input[name="mode"][value="shape"]')).to_be_checked()
     page.locator("#shape-kind").select_option("rectangle")
@@ -80,7 +80,7 @@ def test_c5_a_shape_of_several_pieces_filled_with_a_tile_that_is_scaled_and_move
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     page.locator("#shape-kind").select_option("ellipse")
     page.locator("#shape-outline").select_option("")
     page.locator("#shape-fill").select_option(str(tile.pk))
@@ -116,7 +116,7 @@ def test_c3_lines_are_drawn_first_and_painted_after_each_in_its_colour(page, liv
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     bare = seen(page)
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     page.locator("#shape-kind").select_option("line")
     page.locator("#shape-fill").select_option("")
     page.locator("#shape-outline").select_option("")
@@ -144,7 +144,7 @@ def test_a_drawn_outline_is_taken_to_its_true_circle(page, live, kit):
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     page.locator("#shape-kind").select_option("outline")
     drag(page, [(x + 80 * cos(n * pi / 20) + n % 3, y + 78 * sin(n * pi / 20) - n % 2) for n in range(41)])
     committed(page, 1)
@@ -159,7 +159,7 @@ def test_paths_come_from_svg_are_kept_and_used_again_with_pressure_along_them(pa
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     drawing = (
         b'<svg xmlns="http://www.w3.org/2000/svg" width="90" height="60"><path d="M5 5 C40 60 60 -20 85 50"/></svg>'
     )
@@ -188,7 +188,7 @@ def test_paths_come_from_svg_are_kept_and_used_again_with_pressure_along_them(pa
     page.reload()
     wait_count(page, "#picture", "updates", 1)
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     page.locator("summary", has_text="Paths").click()
     page.locator("#path-set").select_option(label="wave")
     page.mouse.click(x + 60, y)
@@ -209,7 +209,7 @@ def test_a_dragged_pressure_curve_keeps_the_brush_that_outlines_and_a_right_pres
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     page.locator('[data-brush][title^="Rope"]').click()
     page.locator("#shape-kind").select_option("rectangle")
     drag(page, [(x - 120, y - 70), (x, y), (x + 120, y + 70)])
@@ -237,7 +237,7 @@ def test_shapes_without_a_look_stay_in_sight_and_all_that_are_selected_follow_in
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     page.locator("#shape-kind").select_option("line")
     page.locator("#shape-fill").select_option("")
     page.locator("#shape-outline").select_option("")
@@ -273,7 +273,7 @@ def test_delete_takes_the_point_that_was_pressed_and_the_last_of_them_is_told(pa
     box = open_room(page, f"/canvases/{kit.canvas.pk}/")
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.locator("#picture").focus()
-    page.keyboard.press("u")
+    page.keyboard.press("h")
     page.locator("#shape-kind").select_option("rectangle")
     drag(page, [(x - 120, y - 70), (x, y), (x + 120, y + 70)])
     committed(page, 1)

@@ -11,7 +11,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 MODES = ("paint", "erase", "smear", "soften", "select", "move", "fill", "shape", "letters", "pick")
 
 
-@pytest.mark.parametrize(("width", "height"), [(1280, 800), (1600, 1000)])
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (1600, 1000)])
 def test_each_mode_has_one_row_that_fits_and_the_picture_does_not_jump(page, live, kit, width, height):
     page.set_viewport_size({"width": width, "height": height})
     open_room(page, f"/canvases/{kit.canvas.pk}/")
@@ -42,3 +42,19 @@ def test_one_popover_is_open_at_a_time_and_escape_or_a_press_outside_closes_it(p
     inputs.locator("summary").click()
     page.locator(".tray h3").first.click()
     expect(inputs.locator(".leaf")).to_be_hidden()
+
+
+def test_in_a_narrow_window_the_view_folds_into_its_zoom(page, live, kit):
+    page.set_viewport_size({"width": 1024, "height": 768})
+    open_room(page, f"/canvases/{kit.canvas.pk}/")
+    turn = page.get_by_role("button", name="Rotate view right")
+    expect(turn).to_be_hidden()
+    page.locator("#view-more").click()
+    turn.click()
+    expect(page.locator("#turn-text")).to_have_text("15°")
+    page.keyboard.press("Escape")
+    expect(turn).to_be_hidden()
+    page.locator("#view-more").click()
+    expect(turn).to_be_visible()
+    page.locator(".tray h3").first.click()
+    expect(turn).to_be_hidden()

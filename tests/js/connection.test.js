@@ -128,6 +128,8 @@ async function room() {
     createElement: () => ({
       append: (...words) => notes.push(words.map((one) => one.textContent ?? one).join("")),
       dataset: {},
+      matches: () => false,
+      remove: () => {},
     }),
     getElementById: () => ({ replaceChildren: () => {} }),
   };

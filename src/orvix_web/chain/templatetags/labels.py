@@ -26,11 +26,28 @@ def words(text: str) -> list[str]:
     return text.split()
 
 
-@register.inclusion_tag("parts/value.html")
-def slider(name: str, title: str, low: float, high: float, default: float, **more: str) -> dict[str, Any]:
-    """A value with a range, as `values.js` takes it. more: unit, and help for the tooltip."""
+@register.inclusion_tag("parts/value.html", takes_context=True)
+def slider(
+    context: template.Context, name: str, title: str, low: float, high: float, default: float, **more: str
+) -> dict[str, Any]:
+    """A value with a range, as `values.js` takes it. more: unit, help for the tooltip, and keys, the actions' names."""
     spread = {"name": name, "title": title, "kind": "number", "low": low, "high": high, "default": default}
-    return {"value": spread | {"unit": more.get("unit", ""), "help": more.get("help", "")}, "now": default}
+    keys = more.get("keys", "").split()
+    help_words = " ".join([more.get("help", ""), *([key(context, *keys)] if keys else [])])
+    return {"value": spread | {"unit": more.get("unit", ""), "help": help_words}, "now": default}
+
+
+@register.simple_tag(takes_context=True)
+def key(context: template.Context, *names: str) -> str:
+    """The end of a tooltip: which keys stand for these actions, as the painter has them."""
+    return f"{'Key' if len(names) == 1 else 'Keys'}: {' and '.join(keycap(context, name) for name in names)}"
+
+
+@register.simple_tag(takes_context=True)
+def keycap(context: template.Context, name: str) -> str:
+    """The key of an action alone."""
+    keys: Any = context["keys"]
+    return str((keys() if callable(keys) else keys)[name])
 
 
 @register.simple_tag

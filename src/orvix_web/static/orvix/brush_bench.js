@@ -3,6 +3,7 @@ import { CoatRows, readPath, writePath } from "./coat_rows.js";
 import { Dial } from "./dial.js";
 import { Draft, same } from "./drafts.js";
 import { FontPicker } from "./font_picker.js";
+import { Keys } from "./keys.js";
 import { LeadsGrid, leadWords } from "./leads_grid.js";
 import { BenchLink } from "./bench_link.js";
 import { note, refuse } from "./page.js";
@@ -40,6 +41,8 @@ class BrushBench {
   init() {
     this.facts = json("facts");
     this.brush = json("definition");
+    this.opened = copy(this.brush);
+    this.back = false;
     this.at = 0;
     this.stroke = "pressure swell";
     this.link = new BenchLink();
@@ -190,22 +193,10 @@ class BrushBench {
       if (event.detail.elt.id === "keep" && event.detail.successful) this.draft.refresh();
     });
     this.draft.before(byId("keep"));
-    document.addEventListener("keydown", (event) => this.key(event));
-  }
-
-  key(event) {
-    const typing = event.target.matches(
-      "input:not([type=range]):not([type=radio]):not([type=checkbox]), textarea, select",
+    new Keys(
+      { undo: () => this.draft.undo(), redo: () => this.draft.redo() },
+      { held: { beside: { down: () => this.lookBack(true), up: () => this.lookBack(false) } } },
     );
-    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
-      event.preventDefault();
-      if (event.shiftKey) this.draft.redo();
-      else this.draft.undo();
-    } else if (!typing && event.key === "p") this.pin();
-    else if (!typing && event.key === "/") {
-      event.preventDefault();
-      byId("find").focus();
-    }
   }
 
   sawPen() {
@@ -288,7 +279,7 @@ class BrushBench {
   coatTabs() {
     const tabs = this.brush.coats.map(
       (coat, n) =>
-        `<button type="button" role="tab" data-coat="${n}" aria-selected="${n === this.at}">Coat ${n + 1} <span>${coat.ribbon ? "ribbon" : coat.tip.name}</span></button>`,
+        `<button type="button" class="coat-tab" data-coat="${n}" aria-pressed="${n === this.at}">Coat ${n + 1} <span>${coat.ribbon ? "ribbon" : coat.tip.name}</span></button>`,
     );
     const most = this.brush.coats.length >= 4;
     const alone = this.brush.coats.length === 1;
@@ -401,13 +392,20 @@ class BrushBench {
     };
   }
 
+  // While the key is held: the pinned brush, or the brush as it was opened.
+  lookBack(on) {
+    this.back = on;
+    this.show();
+  }
+
   async show() {
     const order = this.order();
+    const brush = this.back ? (this.pinned ?? this.opened) : this.brush;
     const sheet = byId("sheet");
     const asked = String(Number(sheet.dataset.asked || 0) + 1);
     sheet.dataset.asked = asked;
     const [now, before] = [
-      this.link.ask("sheet", { ...order, definition: this.brush }, { older: true }),
+      this.link.ask("sheet", { ...order, definition: brush }, { older: true }),
       this.pinned && this.sheetOfPinned(order),
     ];
     const answer = await now;
@@ -422,7 +420,7 @@ class BrushBench {
     this.answer = answer.facts;
     this.words(answer.facts);
     this.strip.show(
-      this.brush,
+      brush,
       answer.facts.factor,
       order.ground === "both" ? this.facts.grounds.light : order.ground,
       this.colours,

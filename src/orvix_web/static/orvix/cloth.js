@@ -146,10 +146,7 @@ export class Cloth {
         this.follow = false;
         this.moved();
         event.preventDefault();
-      } else if (event.key === "+" || event.key === "=") this.zoomTo(this.zoom * 1.25, this.width / 2, this.height / 2);
-      else if (event.key === "-") this.zoomTo(this.zoom / 1.25, this.width / 2, this.height / 2);
-      else if (event.key === "0") this.fit();
-      else if (event.key === "1") this.real();
+      }
     });
   }
 
@@ -275,3 +272,11 @@ export class Cloth {
     }
   }
 }
+
+// What the keys of the view do on a bench whose picture is a cloth.
+export const viewKeys = (cloth) => ({
+  fit: () => cloth.fit(),
+  real: () => cloth.real(),
+  nearer: () => cloth.zoomTo(cloth.zoom * 1.25, cloth.width / 2, cloth.height / 2),
+  further: () => cloth.zoomTo(cloth.zoom / 1.25, cloth.width / 2, cloth.height / 2),
+});

@@ -137,10 +137,8 @@ export class ColourMixer {
   }
 
   swap() {
-    const [one, two] = [id("colour").value, id("second-colour").value];
-    id("second-colour").value = one;
-    this.tray.pick(two, "second");
-    this.look(two);
+    this.tray.swap();
+    this.look(id("colour").value);
   }
 
   // A stroke was begun with a colour.

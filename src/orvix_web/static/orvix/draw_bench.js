@@ -5,6 +5,7 @@ import { fitLine } from "./fits.js";
 import { Guides } from "./guides.js";
 import { Hand } from "./hand.js";
 import { InUse } from "./in_use.js";
+import { Keys, chooseMode } from "./keys.js";
 import { LayerList } from "./layer_list.js";
 import { BenchLink } from "./bench_link.js";
 import { count, post, refuse } from "./page.js";
@@ -12,6 +13,7 @@ import { PaintLink } from "./paint_link.js";
 import { Picture } from "./picture.js";
 import { Publishing } from "./publish.js";
 import { Readings } from "./readings.js";
+import { Sizing } from "./sizing.js";
 import { Tray } from "./tray.js";
 import { checked, setUpValues, valueOf } from "./values.js";
 
@@ -73,7 +75,9 @@ class DrawBench {
       place: (x, y) => this.guides.snapped(x, y),
       straight: () => id("straight").checked,
       line: (from, to) => this.run(from, to),
+      other: (_event, x, y) => this.instead(x, y),
     });
+    this.sizing = new Sizing({ tray: this.tray, box: id("picture"), moved: () => this.hand.moveRing() });
     document.addEventListener("value", () => this.hand.moveRing());
     document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
     document.addEventListener("click", (event) => this.pressed(event.target));
@@ -323,49 +327,55 @@ class DrawBench {
     count(box, "shown");
   }
 
-  // Keys.
   keys() {
-    const mode = (value) => {
-      document.querySelector(`input[name=mode][value=${value}]`).checked = true;
+    const { tray, sizing } = this;
+    this.keyboard = new Keys(
+      {
+        ...Object.fromEntries(["paint", "erase", "smear", "soften"].map((mode) => [mode, () => chooseMode(mode)])),
+        "pick-colour": () => this.picksNext(true),
+        grow: () => tray.resize(tray.size * 1.1 + 0.1),
+        shrink: () => tray.resize(tray.size / 1.1),
+        denser: () => sizing.fainter(0.1),
+        thinner: () => sizing.fainter(-0.1),
+        "swap-colours": () => tray.swap(),
+        brushes: () => tray.focus(),
+        nth: (n) => tray.nth(n),
+        fit: () => this.whole(),
+        real: () => this.real(),
+        nearer: () => this.zoom(1.25),
+        further: () => this.zoom(0.8),
+        "next-stamp": () => this.hand.stamp.toggle(),
+        "layer-back": () => this.layers.step(-1),
+        "layer-forward": () => this.layers.step(1),
+        undo: () => this.undo(),
+        redo: () => this.redo(),
+        close: () => {
+          this.picksNext(false);
+          this.hand.drop();
+        },
+      },
+      { held: { grow: {}, denser: {} }, after: () => this.hand.moveRing(), leave: () => id("picture").focus() },
+    );
+  }
+
+  // What a press does instead of painting.
+  instead(x, y) {
+    const sizes = this.keyboard.holds("grow") ? "size" : this.keyboard.holds("denser") ? "opacity" : "";
+    if (sizes) return this.sizing.begin(x, y, sizes);
+    if (!this.picking) return null;
+    return {
+      end: (px, py) => {
+        this.picksNext(false);
+        this.tray.pick(this.picture.colourAt(...this.hand.home(px, py)), "picked");
+      },
+      drop: () => this.picksNext(false),
     };
-    const toggle = (box) => {
-      box.checked = !box.checked;
-      box.dispatchEvent(new Event("change", { bubbles: true }));
-    };
-    document.addEventListener("keydown", (event) => {
-      if (
-        event.target.closest("input:not([type=radio]):not([type=range]):not([type=checkbox]), select, textarea, dialog")
-      ) {
-        return;
-      }
-      const key = event.key.toLowerCase();
-      const { size } = this.tray;
-      const acts = {
-        z: () => (event.shiftKey ? this.redo() : this.undo()),
-        y: () => this.redo(),
-        b: () => mode("paint"),
-        e: () => mode("erase"),
-        m: () => mode("smear"),
-        s: () => mode("soften"),
-        h: () => this.halfMove("both"),
-        k: () => this.keepState(),
-        l: () => toggle(id("straight")),
-        g: () => toggle(document.querySelector("[data-setting=greys]")),
-        "[": () => this.tray.resize(size / 1.1),
-        "]": () => this.tray.resize(size * 1.1 + 0.1),
-        "+": () => this.zoom(1.25),
-        "=": () => this.zoom(1.25),
-        "-": () => this.zoom(0.8),
-        0: () => this.whole(),
-        1: () => this.real(),
-        escape: () => this.hand.drop(),
-      };
-      if (acts[key] && !event.altKey && (!event.ctrlKey || key === "z" || key === "y")) {
-        acts[key]();
-        this.hand.moveRing();
-        event.preventDefault();
-      }
-    });
+  }
+
+  // The next press takes the colour that it hits.
+  picksNext(on) {
+    this.picking = on;
+    id("picture").classList.toggle("picking", on);
   }
 
   undo() {

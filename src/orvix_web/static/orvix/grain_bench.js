@@ -1,7 +1,8 @@
 // The grain page: how a tile is read as a grain, and where paint will land.
-import { Cloth } from "./cloth.js";
+import { Cloth, viewKeys } from "./cloth.js";
 import { Draft, same } from "./drafts.js";
 import { drawBars, percent } from "./gauges.js";
+import { Keys } from "./keys.js";
 import { BenchLink } from "./bench_link.js";
 import { note, refuse } from "./page.js";
 import { putValue, setUpValues, valueOf } from "./values.js";
@@ -38,7 +39,8 @@ class GrainBench {
     for (const way of ["undo", "redo"]) {
       document.getElementById(way).addEventListener("click", () => this.draft[way]());
     }
-    document.addEventListener("keydown", (event) => this.key(event));
+    const { cloth, draft } = this;
+    new Keys({ ...viewKeys(cloth), undo: () => draft.undo(), redo: () => draft.redo() });
     document.addEventListener("bad-value", (event) => refuse(event.detail.rule));
     document.getElementById("v-negative").addEventListener("change", () => this.changed());
     document.addEventListener("click", (event) => {
@@ -56,19 +58,6 @@ class GrainBench {
       if (event.detail.elt.id === "keep" && event.detail.successful) this.draft.refresh();
     });
     this.draft.before(document.getElementById("keep"));
-  }
-
-  key(event) {
-    if (
-      !(event.ctrlKey || event.metaKey) ||
-      event.key.toLowerCase() !== "z" ||
-      event.target.matches("input[type=text]")
-    ) {
-      return;
-    }
-    event.preventDefault();
-    if (event.shiftKey) this.draft.redo();
-    else this.draft.undo();
   }
 
   // What a draft holds of the grain.

@@ -1,5 +1,7 @@
 // The home page: the last works as living pictures, and a key for each way to begin.
 
+import { Keys } from "./keys.js";
+
 // A repeat drifts slowly, copy after copy, so its picture is as wide as one copy; anything else covers its frame.
 function hang(frame) {
   const picture = new Image();
@@ -12,7 +14,4 @@ function hang(frame) {
 }
 
 document.querySelectorAll("[data-picture]").forEach(hang);
-document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || event.target.matches("input, select, textarea")) return;
-  document.querySelector(`[data-door="${CSS.escape(event.key)}"]`)?.click();
-});
+new Keys({ nth: (n) => /** @type {HTMLElement | null} */ (document.querySelector(`[data-door="${n}"]`))?.click() });

@@ -19,6 +19,12 @@ export class LayerList {
     box.addEventListener("change", (event) => this.changed(event.target));
   }
 
+  // The layer above the current one, or below.
+  step(by) {
+    const next = this.stack[this.stack.findIndex((one) => one.id === this.chosen) + by];
+    if (next) this.choose(next.id);
+  }
+
   // news: layers, the lowest first, and next_layer, a number no layer has had.
   show({ layers, next_layer: next, edited = 0 }) {
     if (!this.turns.answered(edited)) return;

@@ -162,6 +162,12 @@ export class LayerStrip {
     return item;
   }
 
+  // The layer above the current one, or below.
+  step(by) {
+    const at = this.stack.findIndex((one) => one.id === this.layer().id);
+    const next = this.stack[at + by];
+    if (next) this.choose(next.id);
+  }
   choose(number, { several = false } = {}) {
     const layer = this.stack.find((one) => [one.id, one.mask].includes(number));
     if (several && this.picked.has(layer.id) && this.picked.size > 1) {

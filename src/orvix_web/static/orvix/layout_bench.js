@@ -1,5 +1,7 @@
 // The layout bench: motifs laid out on the cloth. Edits are asked of the core; the page moves what is held until it is let go.
+import { viewKeys } from "./cloth.js";
 import { canonical, Draft } from "./drafts.js";
+import { FIELDS, Keys } from "./keys.js";
 import { LayoutView } from "./layout_view.js";
 import { BenchLink } from "./bench_link.js";
 import { MotifList } from "./motif_list.js";
@@ -14,6 +16,7 @@ const FULL_AFTER_MS = 700;
 const MOST_CHOSEN = 200;
 const id = (name) => document.getElementById(name);
 const round = (value, digits = 2) => Number(value.toFixed(digits));
+const FAINT = "35";
 
 class LayoutBench {
   // Given by Alpine: the element that the page's part is on.
@@ -556,42 +559,35 @@ class LayoutBench {
   }
 
   keys() {
+    const all = () => this.layout.items.map((_, n) => n);
+    new Keys({
+      ...viewKeys(this.view),
+      neighbours: () => {
+        const field = id("neighbours");
+        field.value = Number(field.value) < 100 ? "100" : FAINT;
+        field.dispatchEvent(new Event("input", { bubbles: true }));
+      },
+      "select-all": () => this.choose(all()),
+      deselect: () => this.choose([]),
+      invert: () => this.choose(all().filter((n) => !this.shared.chosen.has(n))),
+      delete: () => this.edit({ what: "delete" }),
+      undo: () => this.undo(),
+      redo: () => this.redo(),
+      close: () => this.choose([]),
+    });
+    // Arrows move what is selected before the cloth pans by them.
     document.addEventListener(
       "keydown",
       (event) => {
-        if (
-          event.target.closest(
-            "input:not([type=radio]):not([type=range]):not([type=checkbox]), select, textarea, dialog",
-          )
-        ) {
-          return;
-        }
-        const key = event.key.toLowerCase();
+        if (event.target.closest(`${FIELDS}, dialog`) || !this.shared.chosen.size) return;
         const step = event.shiftKey ? 10 : 1;
-        const move = { arrowleft: [-step, 0], arrowright: [step, 0], arrowup: [0, -step], arrowdown: [0, step] }[key];
-        const acts = {
-          z: () => (event.shiftKey ? this.redo() : this.undo()),
-          y: () => this.redo(),
-          r: () => this.repeatStep(),
-          d: () => this.edit({ what: "duplicate", x: 24, y: 24 }),
-          delete: () => this.edit({ what: "delete" }),
-          backspace: () => this.edit({ what: "delete" }),
-          g: () => this.edit({ what: "group", on: !event.shiftKey }),
-          a: () => this.choose(this.layout.items.map((_, n) => n)),
-          escape: () => this.choose([]),
-          o: () => {
-            id("outlines").checked = !id("outlines").checked;
-            this.view.draw();
-          },
-        };
-        if (move && this.shared.chosen.size) {
-          this.edit({ what: "move", x: move[0], y: move[1] });
-          event.preventDefault();
-          event.stopPropagation();
-        } else if (acts[key] && !event.altKey && (!event.ctrlKey || "zya".includes(key))) {
-          acts[key]();
-          event.preventDefault();
-        }
+        const move = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[
+          event.key
+        ];
+        if (!move) return;
+        this.edit({ what: "move", x: move[0], y: move[1] });
+        event.preventDefault();
+        event.stopPropagation();
       },
       { capture: true },
     );

@@ -5,10 +5,13 @@ export function count(box, name) {
   box.dataset[name] = String(Number(box.dataset[name] || 0) + 1);
 }
 
-// Something a painter should know, until it is closed. link: {href, words}, where it leads on.
-export function note(title, message, link = null) {
+const SHOWN_MS = 6000;
+
+// Something a painter should know, for a few seconds, or as long as the pointer or the focus is on it. What did not
+// work stays until it is closed. link: {href, words}, where it leads on.
+export function note(title, message, link = null, { stays = false } = {}) {
   const box = document.createElement("div");
-  box.className = "refusal";
+  box.className = stays ? "refusal bad" : "refusal";
   const words = document.createElement("span");
   const bold = document.createElement("b");
   bold.textContent = `${title}. `;
@@ -21,9 +24,15 @@ export function note(title, message, link = null) {
   close.textContent = "Close";
   box.append(words, close);
   document.getElementById("refusals").replaceChildren(box);
+  if (stays) return;
+  const goes = () => {
+    if (box.matches(":hover, :focus-within")) setTimeout(goes, SHOWN_MS);
+    else box.remove();
+  };
+  setTimeout(goes, SHOWN_MS);
 }
 
-export const refuse = (message) => note("That did not work", message);
+export const refuse = (message) => note("That did not work", message, null, { stays: true });
 
 // Post a form's values; gives the JSON that was answered, or {refused: why}.
 export async function post(href, values) {

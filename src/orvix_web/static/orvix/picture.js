@@ -71,6 +71,14 @@ export class Picture {
     });
   }
 
+  // The colour that a place of the canvas shows, as #rrggbb.
+  colourAt(x, y) {
+    const { region } = this;
+    const at = [x, y].map((one, axis) => Math.floor((one - region.box[axis]) / region.step));
+    const [red, green, blue] = region.context.getImageData(at[0], at[1], 1, 1).data;
+    return `#${[red, green, blue].map((one) => one.toString(16).padStart(2, "0")).join("")}`;
+  }
+
   // Turn and flip the view about its middle; nothing of the picture is changed.
   lookFrom(turn, flipped) {
     const middle = this.toCanvas(this.width / 2, this.height / 2);

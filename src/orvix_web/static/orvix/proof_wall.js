@@ -3,6 +3,7 @@ import { CloseUp, Loupe } from "./close_up.js";
 import { Colourways } from "./colourways.js";
 import { Draft } from "./drafts.js";
 import { fitParts } from "./fits.js";
+import { Keys } from "./keys.js";
 import { BenchLink } from "./bench_link.js";
 import { Looks, namesOf, titleOf } from "./looks.js";
 import { note, post, refuse } from "./page.js";
@@ -157,9 +158,6 @@ class ProofWall {
       this.looks.set({ version: 0, layer: 0, colours: "", ...JSON.parse(target.value) }),
     );
     id("loupe").addEventListener("click", () => this.turnLoupe());
-    document.addEventListener("keydown", (event) => {
-      if (event.key === "l" && !event.target.matches("input, select, textarea")) this.turnLoupe();
-    });
     id("look-off").addEventListener("click", () => this.looks.takeOff());
     id("look-left").addEventListener("click", () => this.looks.left());
     id("vision").addEventListener("change", ({ target }) => {
@@ -186,17 +184,15 @@ class ProofWall {
     });
     id("set-screen").addEventListener("click", () => this.setScreen());
     for (const way of ["undo", "redo"]) id(way).addEventListener("click", () => this.draft[way]());
-    document.addEventListener("keydown", (event) => {
-      if (
-        !(event.ctrlKey || event.metaKey) ||
-        event.key.toLowerCase() !== "z" ||
-        event.target.matches("input[type=text], input:not([type])")
-      ) {
-        return;
-      }
-      event.preventDefault();
-      if (event.shiftKey) this.draft.redo();
-      else this.draft.undo();
+    const see = (view) => {
+      document.querySelector(`input[name=view][value=${view}]`).checked = true;
+      this.see(view);
+    };
+    new Keys({
+      fit: () => see("beside"),
+      real: () => see("true"),
+      undo: () => this.draft.undo(),
+      redo: () => this.draft.redo(),
     });
     this.draft.before(id("keep"));
     document.body.addEventListener("htmx:afterRequest", (event) => {

@@ -18,7 +18,7 @@ export const sameRecipe = (a, b) => same(plain(a), plain(b));
 // A row of colours as data: [[number, "#rrggbb"], ...].
 function readColours(box) {
   return [...box.querySelectorAll(".colour-row")].map((row) => [
-    Number(row.querySelector("input[type=number]").value),
+    Number(row.querySelector("input.line").value),
     row.querySelector("input[type=color]").value,
   ]);
 }

@@ -5,6 +5,7 @@ import { fitLine } from "./fits.js";
 import { Hand } from "./hand.js";
 import { HistorySheet } from "./history_sheet.js";
 import { InUse } from "./in_use.js";
+import { Keys, chooseMode } from "./keys.js";
 import { LayerEffects } from "./layer_effects.js";
 import { LayerStrip } from "./layer_strip.js";
 import { Letterer } from "./letterer.js";
@@ -308,10 +309,19 @@ class Room {
   other(event, x, y) {
     const dragged = this.guides.begin(event);
     if (dragged) return dragged;
-    if ((event.ctrlKey || event.metaKey) && ["paint", "erase", "smear", "soften"].includes(checked("mode"))) {
-      return this.sizing.begin(x, y);
+    if (this.keyboard.holds("turn")) return this.turning(event);
+    const sizes = this.keyboard.holds("grow") ? "size" : this.keyboard.holds("denser") ? "opacity" : "";
+    const painting = ["paint", "erase", "smear", "soften"].includes(checked("mode"));
+    if (painting && (sizes || event.ctrlKey || event.metaKey)) return this.sizing.begin(x, y, sizes);
+    if (this.picking || (event.altKey && checked("mode") !== "move")) {
+      return {
+        end: (...at) => {
+          this.picksNext(false);
+          this.pickColour(...at);
+        },
+        drop: () => this.picksNext(false),
+      };
     }
-    if (event.altKey && checked("mode") !== "move") return { end: (...at) => this.pickColour(...at) };
     const acts = {
       shape: () => this.shapes.begin(event, x, y),
       fill: () => this.filling(x, y),
@@ -409,13 +419,9 @@ class Room {
     ].forEach(([name, value]) => line.setAttribute(name, value));
   }
 
-  // The colour that is seen at a place, Alt and a press.
+  // The colour that is seen at a place.
   pickColour(x, y) {
-    const { region } = this.picture;
-    const [px, py] = this.hand.home(x, y);
-    const at = [px, py].map((one, axis) => Math.floor((one - region.box[axis]) / region.step));
-    const [red, green, blue] = region.context.getImageData(at[0], at[1], 1, 1).data;
-    this.tray.pick(`#${[red, green, blue].map((one) => one.toString(16).padStart(2, "0")).join("")}`, "picked");
+    this.tray.pick(this.picture.colourAt(...this.hand.home(x, y)), "picked");
     this.mixer.look(document.getElementById("colour").value);
   }
 
@@ -488,102 +494,82 @@ class Room {
     }
   }
 
-  // Keys and presses.
   keys() {
-    document.addEventListener("keydown", (event) => {
-      if (event.key === "Escape" && event.target.matches?.("textarea")) {
-        this.box.focus({ preventScroll: true });
-        return;
-      }
-      if (event.target.closest?.("input:not([type=radio]):not([type=range]), select, textarea")) return;
-      if (!this.layers.stack.length) return; // it is being opened: there is nothing yet that a key could change
-      const key = event.key.toLowerCase();
-      const { size } = this.tray;
-      const withCtrl = {
-        a: () => this.selector.acts("all"),
-        d: () => this.selector.acts("none"),
-        i: () => this.selector.acts("invert"),
-        c: () => this.clips.copy(),
-        x: () => this.clips.copy({ cut: true }),
-      };
-      if ((event.ctrlKey || event.metaKey) && !event.altKey && withCtrl[key]) {
-        withCtrl[key]();
-        event.preventDefault();
-        return;
-      }
-      const acts = {
-        a: () => {
-          document.querySelector("input[name=mode][value=select]").checked = true;
-        },
+    const hidden = (sheet) => document.getElementById(sheet).classList.contains("hidden");
+    const { tray, sizing, selector } = this;
+    this.keyboard = new Keys(
+      {
+        ...Object.fromEntries(
+          Object.entries({
+            paint: "paint",
+            erase: "erase",
+            smear: "smear",
+            soften: "soften",
+            fill: "fill",
+            shape: "shape",
+            text: "letters",
+            select: "select",
+            move: "move",
+            strokes: "pick",
+          }).map(([name, mode]) => [name, () => chooseMode(mode)]),
+        ),
+        "pick-colour": () => this.picksNext(true),
+        grow: () => tray.resize(tray.size * 1.1 + 0.1),
+        shrink: () => tray.resize(tray.size / 1.1),
+        denser: () => sizing.fainter(0.1),
+        thinner: () => sizing.fainter(-0.1),
+        "swap-colours": () => this.mixer.swap(),
+        brushes: () => tray.focus(),
+        nth: (n) => tray.nth(n),
+        fit: () => this.zoomFit(),
+        real: () => this.zoomReal(),
+        nearer: () => this.zoomIn(),
+        further: () => this.zoomOut(),
+        turn: () => this.turnView(15),
+        upright: () => this.lookFrom(0, false),
+        "next-stamp": () => this.hand.stamp.toggle(),
+        "layer-settings": () => this.layers.open(hidden("layer-sheet")),
+        "layer-back": () => this.layers.step(-1),
+        "layer-forward": () => this.layers.step(1),
+        "select-all": () => selector.acts("all"),
+        deselect: () => selector.acts("none"),
+        invert: () => selector.acts("invert"),
+        copy: () => this.clips.copy(),
+        cut: () => this.clips.copy({ cut: true }),
         delete: () => this.remove(),
-        backspace: () => this.remove(),
-        r: () => this.mover.again(),
-        z: () => (event.shiftKey ? this.redo() : this.undo()),
-        y: () => this.redo(),
-        b: () => {
-          document.querySelector("input[name=mode][value=paint]").checked = true;
-        },
-        v: () => {
-          document.querySelector("input[name=mode][value=move]").checked = true;
-        },
-        c: () => this.mixer.open(document.getElementById("colour-sheet").classList.contains("hidden")),
-        x: () => this.mixer.swap(),
-        s: () => {
-          const lines = document.getElementById("lines");
-          lines.value = lines.value ? "" : "run";
-        },
-        t: () => {
-          document.querySelector("input[name=mode][value=letters]").checked = true;
-        },
-        u: () => {
-          document.querySelector("input[name=mode][value=shape]").checked = true;
-        },
-        f: () => {
-          document.querySelector("input[name=mode][value=fill]").checked = true;
-        },
-        k: () => {
-          document.querySelector("input[name=mode][value=pick]").checked = true;
-        },
-        g: () => this.past.open(document.getElementById("history-sheet").classList.contains("hidden")),
-        h: () => this.canvasSheet.open(document.getElementById("canvas-sheet").classList.contains("hidden")),
-        n: () => this.layers.acts("paint"),
-        l: () => this.layers.open(document.getElementById("layer-sheet").classList.contains("hidden")),
-        e: () => {
-          document.querySelector("input[name=mode][value=erase]").checked = true;
-        },
-        "{": () => this.sizing.fainter(-0.1),
-        "}": () => this.sizing.fainter(0.1),
-        "[": () => this.tray.resize(size / 1.1),
-        "]": () => this.tray.resize(size * 1.1 + 0.1),
-        "+": () => this.zoomIn(),
-        "=": () => this.zoomIn(),
-        "-": () => this.zoomOut(),
-        0: () => this.zoomFit(),
-        1: () => this.zoomReal(),
-        ",": () => this.turnView(-15),
-        ".": () => this.turnView(15),
-        "/": () => this.lookFrom(0, false),
-        m: () => this.flipView(),
-        escape: () => {
-          if (this.hand.stroke || this.hand.doing || this.hand.run) this.hand.drop();
-          else if (this.hand.endChain()) this.chainShown();
-          else if (this.picker.strokes.length) this.picker.take([]);
-          else {
-            this.layers.open(false);
-            this.mixer.open(false);
-            this.canvasSheet.open(false);
-            this.filters.open(false);
-            this.past.open(false);
-          }
-        },
-      };
-      if (acts[key] && !(event.altKey || (event.ctrlKey && key !== "z" && key !== "y"))) {
-        acts[key]();
-        this.modeShown();
-        this.hand.moveRing();
-        event.preventDefault();
-      }
-    });
+        undo: () => this.undo(),
+        redo: () => this.redo(),
+        close: () => this.close(),
+      },
+      {
+        held: { grow: {}, denser: {}, turn: {} },
+        ready: () => this.layers.stack.length > 0, // before it is opened there is nothing that a key could change
+        after: () => this.hand.moveRing(),
+        leave: () => this.box.focus({ preventScroll: true }),
+      },
+    );
+  }
+
+  // Escape: what is under way is dropped, else what is open closes.
+  close() {
+    if (this.hand.stroke || this.hand.doing || this.hand.run) this.hand.drop();
+    else if (this.picking) this.picksNext(false);
+    else if (this.hand.endChain()) this.chainShown();
+    else if (this.picker.strokes.length) this.picker.take([]);
+    else {
+      this.layers.open(false);
+      this.mixer.open(false);
+      this.canvasSheet.open(false);
+      this.filters.open(false);
+      this.past.open(false);
+    }
+  }
+
+  // The next press takes the colour that it hits.
+  /** @param {boolean} on */
+  picksNext(on) {
+    this.picking = on;
+    this.box.classList.toggle("picking", on);
   }
 
   // What Delete takes away: the current point of a shape, else what is selected of the layers.
@@ -622,6 +608,20 @@ class Room {
   }
   turnView(by) {
     this.lookFrom(by ? this.picture.turn + by : 0, this.picture.flipped);
+  }
+  // A drag about the middle of the view rotates it.
+  turning(event) {
+    const { picture } = this;
+    const from = picture.turn;
+    const { left, top, width, height } = this.box.getBoundingClientRect();
+    const angle = ({ clientX, clientY }) =>
+      (Math.atan2(clientY - top - height / 2, clientX - left - width / 2) * 180) / Math.PI;
+    const first = angle(event);
+    return {
+      move: (_x, _y, moved) => this.lookFrom(Math.round(from + angle(moved) - first), picture.flipped),
+      end: () => {},
+      drop: () => this.lookFrom(from, picture.flipped),
+    };
   }
   flipView() {
     this.lookFrom(this.picture.turn, !this.picture.flipped);

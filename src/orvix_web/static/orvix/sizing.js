@@ -11,7 +11,7 @@ export class Sizing {
   constructor({ tray, box, moved }) {
     this.tray = tray;
     this.moved = moved;
-    id("sizes-used").addEventListener("change", ({ target }) => {
+    id("sizes-used")?.addEventListener("change", ({ target }) => {
       this.take(Number(target.value));
       target.value = "";
     });
@@ -35,13 +35,15 @@ export class Sizing {
     putValue("opacity", Math.min(Math.max(Math.round((valueOf("opacity") + by) * 100) / 100, 0.01), 1));
   }
 
-  // A drag: to the right larger, twice as large every so many px; upwards more opaque.
-  begin(x, y) {
+  // A drag: to the right larger, twice as large every so many px; upwards more opaque. only: "size" or "opacity".
+  begin(x, y, only = "") {
     const [size, opacity] = [this.tray.size, valueOf("opacity")];
     return {
       move: (px, py) => {
-        this.take(size * 2 ** ((px - x) / DOUBLES_PX));
-        if (Math.abs(py - y) > 8) putValue("opacity", Math.min(Math.max(opacity + (y - py) / WHOLE_PX, 0.01), 1));
+        if (only !== "opacity") this.take(size * 2 ** ((px - x) / DOUBLES_PX));
+        if (only !== "size" && Math.abs(py - y) > 8) {
+          putValue("opacity", Math.min(Math.max(opacity + (y - py) / WHOLE_PX, 0.01), 1));
+        }
       },
       end: () => {},
       drop: () => {

@@ -1,6 +1,7 @@
 // The tile bench: a recipe's cards, the cloth they make, and its readings, all asked of the core at every change.
-import { Cloth } from "./cloth.js";
+import { Cloth, viewKeys } from "./cloth.js";
 import { Draft } from "./drafts.js";
+import { Keys } from "./keys.js";
 import { BenchLink } from "./bench_link.js";
 import { count, note, refuse } from "./page.js";
 import { PhotoStage } from "./photo_stage.js";
@@ -76,13 +77,11 @@ class TileBench {
     });
     document.body.addEventListener("orvix-job-ended", () => this.jobEnded());
     document.addEventListener("click", (event) => this.pressed(event.target));
-    document.addEventListener("keydown", (event) => {
-      if (event.target.matches("input[type=text], input[type=number], select") || event.altKey) return;
-      if (event.key.toLowerCase() === "z") {
-        event.preventDefault();
-        if (event.shiftKey) this.draft.redo();
-        else this.draft.undo();
-      }
+    new Keys({
+      ...viewKeys(this.cloth),
+      squint: () => this.nextSquint(),
+      undo: () => this.draft.undo(),
+      redo: () => this.draft.redo(),
     });
     id("undo").addEventListener("click", () => this.draft.undo());
     id("redo").addEventListener("click", () => this.draft.redo());
@@ -254,6 +253,11 @@ class TileBench {
     this.cloth.draw();
   }
 
+  // From near to arm's length to across the room, and near again.
+  nextSquint() {
+    const all = [...document.querySelectorAll("[data-squint]")].map((one) => Number(one.dataset.squint));
+    this.pressSquint(all[(all.indexOf(this.squint) + 1) % all.length]);
+  }
   pressSquint(distance) {
     this.squint = distance;
     document

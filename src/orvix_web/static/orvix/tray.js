@@ -97,6 +97,22 @@ export class Tray {
     button.addEventListener("click", () => this.pick(button.dataset.colour, button.getAttribute("aria-label")));
   }
 
+  // The paint colour and the second colour change places.
+  swap() {
+    const [one, two] = ["colour", "second-colour"].map((name) => document.getElementById(name).value);
+    document.getElementById("second-colour").value = one;
+    this.pick(two, "second");
+  }
+
+  // The brush at a place of the list, from 1.
+  nth(n) {
+    const shown = this.buttons.filter((one) => one.isConnected && !one.hidden);
+    if (shown[n - 1]) this.choose(shown[n - 1]);
+  }
+  focus() {
+    (this.buttons.find((one) => one.getAttribute("aria-pressed") === "true") ?? this.buttons[0])?.focus();
+  }
+
   // Another palette: rows of a name and a colour.
   palette(rows) {
     this.swatches.forEach((one) => one.remove());

@@ -1,4 +1,5 @@
 // Rows of values: a slider and a typed number that say the same. Emits "value" on the row with {name, value, settled}.
+import { asText, numberOf } from "./sums.js";
 
 const STEPS = 1000;
 
@@ -47,7 +48,14 @@ function shownAs(row, value) {
 }
 
 function typedAs(row, text) {
-  return isShare(row) ? asNumber(text) / 100 : asNumber(text);
+  const typed = numberOf(text, { unit: row.querySelector(".unit").textContent });
+  return isShare(row) ? typed / 100 : typed;
+}
+
+// What one press of an arrow changes, in the unit that is shown: one, or the last digit that matters where the span is small.
+function stepOf(row) {
+  const span = (Number(row.dataset.high) - Number(row.dataset.low)) * (isShare(row) ? 100 : 1);
+  return row.dataset.kind === "whole" || span > 20 ? 1 : span > 2 ? 0.1 : 0.01;
 }
 
 function show(row, value, keepText = false) {
@@ -76,6 +84,7 @@ function setUp(row) {
   range.step = "1";
   const first = range.dataset.now;
   row.now = row.dataset.kind === "fraction" ? first : Number(first);
+  row.dataset.step = String(stepOf(row));
   row.querySelector(".tick").style.setProperty("left", `${100 * toShare(row, Number(row.dataset.default))}%`);
   show(row, row.now);
   range.addEventListener("input", () => {
@@ -95,29 +104,13 @@ function setUp(row) {
     if (!step) return;
     event.preventDefault();
     const { low, high } = spread(row);
-    const unit = row.dataset.kind === "whole" ? 1 : Math.max((high - low) / 200, 0.001);
-    const next = Math.min(Math.max(asNumber(row.now) + step * unit, low), high);
-    row.now = row.dataset.kind === "fraction" ? String(Number(next.toFixed(3))) : Number(next.toFixed(3));
+    const reach = event.shiftKey ? 10 : event.altKey && row.dataset.kind !== "whole" ? 0.1 : 1;
+    const unit = (stepOf(row) * reach) / (isShare(row) ? 100 : 1);
+    const next = Number(Math.min(Math.max(asNumber(row.now) + step * unit, low), high).toFixed(6));
+    row.now = row.dataset.kind === "fraction" ? String(next) : next;
     show(row, row.now);
     tell(row, true);
   });
-  row.querySelector(".number").addEventListener(
-    "wheel",
-    (event) => {
-      event.preventDefault();
-      const { low, high, log } = spread(row);
-      const share = toShare(row, asNumber(row.now)) + (event.deltaY < 0 ? 0.01 : -0.01);
-      const next =
-        row.dataset.kind === "whole" && !log
-          ? Math.min(Math.max(asNumber(row.now) + (event.deltaY < 0 ? 1 : -1), low), high)
-          : fromShare(row, Math.min(Math.max(share, 0), 1));
-      row.now = row.dataset.kind === "fraction" ? String(next) : next;
-      row.classList.remove("bad");
-      show(row, row.now);
-      tell(row, true);
-    },
-    { passive: false },
-  );
   typed.addEventListener("change", () => {
     const value = typedAs(row, typed.value);
     const { low, high } = spread(row);
@@ -128,7 +121,8 @@ function setUp(row) {
       row.dispatchEvent(new CustomEvent("bad-value", { bubbles: true, detail: { rule } }));
       return;
     }
-    row.now = row.dataset.kind === "fraction" ? typed.value.trim() : value;
+    const fraction = /^\d+(\.\d+)?(\/\d+)?$/.test(typed.value.trim()) ? typed.value.trim() : asText(value);
+    row.now = row.dataset.kind === "fraction" ? fraction : value;
     show(row, row.now);
     tell(row, true);
   });
@@ -169,7 +163,7 @@ export function readRows(box) {
   });
   box.querySelectorAll("[data-colours]").forEach((rows) => {
     told[lastName(rows.dataset.colours)] = [...rows.querySelectorAll(".colour-row")].map((row) => [
-      Number(row.querySelector("input[type=number]").value),
+      Number(row.querySelector("input.line").value),
       row.querySelector("input[type=color]").value,
     ]);
   });

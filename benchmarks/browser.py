@@ -26,10 +26,10 @@ from orvix.tiles.steps import STEPS
 
 
 def new_canvas(page: Page, base: str, side: int) -> str:
-    page.goto(f"{base}/canvases/")
+    page.goto(f"{base}/canvases/?new")
     for name in ("width", "height"):
-        page.locator(f"form input[name={name}]").first.fill(str(side))
-    page.get_by_role("button", name="New canvas", exact=True).click()
+        page.locator(f"#canvas-form input[name={name}]").fill(str(side))
+    page.locator("#canvas-form").get_by_role("button", name="New canvas").click()
     ready(page)
     return page.url
 
@@ -180,9 +180,8 @@ def starter_times(page: Page, base: str) -> dict[str, Any]:
 
 def open_tile(page: Page, base: str, source: str) -> None:
     """A new tile of 1024 px from a source, on its bench, with its full reading taken."""
-    page.goto(f"{base}/tiles/")
-    page.select_option("select[name=source]", source)
-    page.get_by_role("button", name="New generated tile").click()
+    page.goto(f"{base}/tiles/?new")
+    page.locator(f'#new-tile button[name=source][value="{source}"]').click()
     page.wait_for_function("() => Number(document.getElementById('cloth').dataset.shown || 0) > 0")
     for row in ("size.0", "size.1"):
         page.locator(f'.value[data-value="{row}"] .number input').fill("1024")

@@ -114,9 +114,9 @@ def canvas_shapes(page: Page, base: str) -> None:
 
 def new_canvas(page: Page, base: str, name: str) -> tuple[float, float]:
     """A new canvas in its room; the middle of its view."""
-    page.goto(f"{base}/canvases/")
-    page.locator("input[name=name]").first.fill(name)
-    page.get_by_role("button", name="New canvas", exact=True).click()
+    page.goto(f"{base}/canvases/?new")
+    page.locator("#canvas-form input[name=name]").fill(name)
+    page.locator("#canvas-form").get_by_role("button", name="New canvas").click()
     page.wait_for_function("() => document.getElementById('kept')?.textContent.includes('saved')")
     page.wait_for_timeout(800)
     box = page.locator("#picture").bounding_box()

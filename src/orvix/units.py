@@ -8,7 +8,7 @@ from math import floor
 from orvix.errors import BadValue, UnknownName
 
 MM_AN_INCH = Fraction(254, 10)
-UNITS = ("px", "mm", "inch")
+UNITS = ("px", "mm", "cm", "inch")
 
 
 def px_to_mm(px: float, ppi: float) -> float:
@@ -22,5 +22,5 @@ def px_of(name: str, length: float, unit: str, ppi: float) -> int:
         raise UnknownName("unit", unit, list(UNITS))
     if not 0 < length < 1e9 or not 0 < ppi < 1e9:
         raise BadValue(name, length, "must be above 0, at a resolution above 0")
-    inches = {"px": Fraction(length) / Fraction(ppi), "mm": Fraction(length) / MM_AN_INCH, "inch": Fraction(length)}
-    return floor(inches[unit] * Fraction(ppi) + Fraction(1, 2))
+    an_inch = {"px": Fraction(ppi), "mm": MM_AN_INCH, "cm": MM_AN_INCH / 10, "inch": Fraction(1)}
+    return floor(Fraction(length) / an_inch[unit] * Fraction(ppi) + Fraction(1, 2))

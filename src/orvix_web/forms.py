@@ -7,6 +7,7 @@ from typing import Any
 
 from orvix.errors import BadValue
 from orvix.pictures.reading import MOST_BYTES
+from orvix.units import px_of
 from orvix_web.accounts.requests import PainterRequest
 
 MOST_JSON = 262_144
@@ -41,6 +42,13 @@ def whole_field(request: PainterRequest, name: str, default: int | None = None) 
     if not (text.isascii() and text.isdigit() and len(text) < 16):
         raise BadValue(name, text, "must be a whole number")
     return int(text)
+
+
+def side_field(request: PainterRequest, name: str, unit: str, ppi: float, default: int | None = None) -> int:
+    """A side in px: a whole number of them, or a length on paper; raises BadValue and UnknownName."""
+    if unit == "px" or not request.POST.get(name, "").strip():
+        return whole_field(request, name, default)
+    return px_of(name, number_field(request, name, 0.0), unit, ppi)
 
 
 def asked_version(request: PainterRequest, thing: Any) -> Any:

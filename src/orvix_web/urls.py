@@ -44,6 +44,7 @@ urlpatterns = [
     path("thumbnails/<slug:kind>/<int:pk>/<slug:mark>.png", chain.thumbnail, name="thumbnail"),
     path("tiles/", tiles.tiles, name="tiles"),
     path("tiles/new/", tiles.new_tile, name="new-tile"),
+    path("tiles/sources/<slug:name>.png", tiles.source_picture, name="source-picture"),
     path("tiles/upload/", tiles.upload, name="upload"),
     path("tiles/outside/<int:pk>/", tiles.outside_file, name="outside-file"),
     path("tiles/photo/", tiles.take_photo, name="take-photo"),

@@ -104,12 +104,12 @@ def test_painted_again_larger_it_is_a_canvas_of_its_own_seen_beside(page, live, 
 
 
 def test_a_new_canvas_is_as_large_as_its_mm_say(page, live, painter):
-    page.goto("/canvases/")
+    page.goto("/canvases/?new")
     page.locator('#canvas-form [name="unit"]').select_option("mm")
     page.locator('#canvas-form [name="width"]').fill("100")
     page.locator('#canvas-form [name="height"]').fill("50.8")
-    expect(page.locator("#real-size")).to_contain_text("1181 × 600 px")
-    page.locator("#canvas-form button").click()
+    expect(page.locator("#canvas-form [data-real-size]")).to_contain_text("1181 × 600 px")
+    page.locator("#canvas-form").get_by_role("button", name="New canvas").click()
     page.wait_for_url(re.compile(r"/canvases/\d+/"))
     made = Canvas.objects.latest("pk")
     assert (made.width, made.height) == (1181, 600)

@@ -69,10 +69,11 @@ def line(x0, y0, x1, y1, steps=24):
 def test_first_marks_in_the_middle_then_the_borders_brought_there(page, live, owner, pen):
     """T1."""
     page.goto("/tiles/")
+    page.locator(".named").get_by_role("button", name="New tile").click()
     form = page.locator("#new-drawing")
     form.get_by_placeholder("Drawing").fill("Kelp")
-    form.get_by_label("Width in px").fill("301")
-    form.get_by_label("Height in px").fill("257")
+    form.get_by_label("Width", exact=True).fill("301")
+    form.get_by_label("Height", exact=True).fill("257")
     form.get_by_role("button", name="New drawing").click()
     box = ready(page)
     tile = Tile.objects.get(name="Kelp")

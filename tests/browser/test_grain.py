@@ -63,7 +63,6 @@ def test_g1_a_file_becomes_a_grain(page, live, tmp_path):
     Image.fromarray(felt).save(tmp_path / "felt.png")
     page.goto("/tiles/")
     page.get_by_label("Picture file for the grain").set_input_files(tmp_path / "felt.png")
-    page.get_by_role("button", name="New grain from file").click()
     expect(page.locator("#named")).to_contain_text("felt")
     wait_count(page, "#trial", "shown", 1)
     assert Grain.objects.get().latest.tile_version.recipe["source"]["name"] == "photo"

@@ -92,8 +92,8 @@ SHELL = {"motif": "shell", "x": 260, "y": 180, "scale": 0.7}
 
 def test_from_nothing_placed_to_a_layout_without_holes(page, live, owner):
     """T4."""
-    page.goto("/tiles/")
-    page.locator("#new-layout").get_by_placeholder("Layout").fill("Catch")
+    page.goto("/tiles/?new")
+    page.locator("#new-drawing [name=name]").fill("Catch")
     page.get_by_role("button", name="New layout").click()
     box = ready(page)
     tile = Tile.objects.get(name="Catch")

@@ -14,6 +14,13 @@ from orvix_web.tiles.models import Grain, Tile
 from tests.browser.walk import canvas_pixels, idle, set_value, wait_count
 
 
+def begin(page: Page, source: str) -> None:
+    """A new tile from a generated source, by its picture on the sheet."""
+    page.goto("/tiles/")
+    page.locator(".named").get_by_role("button", name="New tile").click()
+    page.locator(f'#new-tile button[name=source][value="{source}"]').click()
+
+
 def opened(page: Page) -> None:
     wait_count(page, "#cloth", "shown", 1)
     wait_count(page, "#band", "full", 1)
@@ -40,7 +47,7 @@ def seam(page: Page) -> float:
 
 
 def test_t6_a_photo_is_cropped_evened_mended_and_its_stains_healed(page, live, tmp_path):
-    page.goto("/tiles/")
+    page.goto("/tiles/?new")
     page.get_by_role("button", name="Quay wall").click()
     opened(page)
     expect(page.locator("#seam-verdict")).to_contain_text("Visible")
@@ -81,7 +88,7 @@ def test_t6_a_photo_is_cropped_evened_mended_and_its_stains_healed(page, live, t
 
 
 def test_a_half_move_hides_the_fault_from_the_border_and_the_reading_follows_it(page, live):
-    page.goto("/tiles/")
+    page.goto("/tiles/?new")
     page.get_by_role("button", name="Beach stones").click()
     opened(page)
     add_step(page, "half-move")
@@ -92,7 +99,7 @@ def test_a_half_move_hides_the_fault_from_the_border_and_the_reading_follows_it(
 
 
 def test_t7_a_photo_becomes_hard_black_and_white_and_closes(page, live):
-    page.goto("/tiles/")
+    page.goto("/tiles/?new")
     page.get_by_role("button", name="Sailcloth", exact=True).click()
     opened(page)
     for step in ("even-light", "colour-out", "mend-border", "threshold"):
@@ -109,9 +116,7 @@ def test_t7_a_photo_becomes_hard_black_and_white_and_closes(page, live):
 
 
 def test_t8_a_screen_tells_the_angle_that_closes_and_offers_sizes(page, live):
-    page.goto("/tiles/")
-    page.select_option("select[name=source]", "screen")
-    page.get_by_role("button", name="New generated tile").click()
+    begin(page, "screen")
     opened(page)
     expect(page.locator("#seam-verdict")).to_have_text("Always seamless")
     shown_again(page, lambda: set_value(page, "source.values.angle", "31"))
@@ -130,9 +135,7 @@ def test_t8_a_screen_tells_the_angle_that_closes_and_offers_sizes(page, live):
 
 
 def test_t10_a_spark_stands_on_nothing_with_an_empty_rim_and_is_stamped(page, live):
-    page.goto("/tiles/")
-    page.select_option("select[name=source]", "sparks")
-    page.get_by_role("button", name="New generated tile").click()
+    begin(page, "sparks")
     opened(page)
     shown_again(page, lambda: set_value(page, "source.values.rays", "9"))
     shown_again(page, lambda: set_value(page, "source.values.rim", "10"))
@@ -164,9 +167,7 @@ def test_t10_a_spark_stands_on_nothing_with_an_empty_rim_and_is_stamped(page, li
 
 
 def test_t11_the_cloth_is_judged_squinted_at_and_set_beside_another_version(page, live):
-    page.goto("/tiles/")
-    page.select_option("select[name=source]", "specks")
-    page.get_by_role("button", name="New generated tile").click()
+    begin(page, "specks")
     opened(page)
     shown_again(page, lambda: set_value(page, "source.values.density", "60"))
     shown_again(page, lambda: set_value(page, "source.values.size", "5"))
@@ -193,8 +194,7 @@ def test_t11_the_cloth_is_judged_squinted_at_and_set_beside_another_version(page
 
 
 def test_steps_are_switched_moved_taken_out_and_undone(page, live):
-    page.goto("/tiles/")
-    page.get_by_role("button", name="New generated tile").click()
+    begin(page, "noise")
     opened(page)
     add_step(page, "negative")
     add_step(page, "levels")
@@ -251,7 +251,6 @@ def test_the_repeat_of_a_picture_is_found_and_shown(page, live, tmp_path):
     Image.fromarray(straight_8bit(cloth(recipe.render(), recipe.repeat, 0, 0, 640, 700))).save(tmp_path / "cloth.png")
     page.goto("/tiles/")
     page.locator('#upload input[type="file"]').set_input_files(tmp_path / "cloth.png")
-    page.get_by_role("button", name="New tile from picture").click()
     opened(page)
     page.get_by_role("button", name="Photo", exact=True).click()
     wait_count(page, "#photo", "drawn", 1)
@@ -266,8 +265,7 @@ def test_the_repeat_of_a_picture_is_found_and_shown(page, live, tmp_path):
 
 @pytest.mark.usefixtures("live")
 def test_a_large_tile_is_seen_small_and_made_by_a_job_that_can_be_cancelled(page):
-    page.goto("/tiles/")
-    page.get_by_role("button", name="New generated tile").click()
+    begin(page, "noise")
     opened(page)
     for side in ("size.0", "size.1"):
         set_value(page, side, "4000")

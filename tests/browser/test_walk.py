@@ -33,8 +33,8 @@ def drag(page, name: str, share: float) -> None:
 def test_the_seven_steps(page, live, pen, tmp_path):
     # A new tile from a generated source, seen as cloth, drawn again while a value is dragged.
     page.goto("/tiles/")
-    page.get_by_placeholder("Noise").fill("Fog")
-    page.get_by_role("button", name="New generated tile").click()
+    page.locator(".named").get_by_role("button", name="New tile").click()
+    page.locator("#new-tile").get_by_role("button", name="Noise", exact=True).click()
     wait_count(page, "#cloth", "shown", 1)
     expect(page.locator("#seam-verdict")).to_have_text("Always seamless")
     before = canvas_pixels(page, "#cloth canvas")
@@ -74,10 +74,11 @@ def test_the_seven_steps(page, live, pen, tmp_path):
 
     # A canvas, painted on with a pen.
     page.get_by_role("link", name="Canvases").click()
+    page.get_by_role("button", name="New canvas").click()
     page.locator("#canvas-form [name=width]").fill("900")
     page.locator("#canvas-form [name=height]").fill("600")
     page.get_by_label("ppi").fill("200")
-    page.get_by_role("button", name="New canvas", exact=True).click()
+    page.locator("#canvas-form").get_by_role("button", name="New canvas").click()
     canvas = Canvas.objects.get()
     box = open_room(page, page.url)
     expect(page.locator('[data-brush][aria-pressed="true"]')).to_be_visible()
@@ -111,7 +112,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     # A proof: three by three, its seam, the fit of its grain.
     page.get_by_role("button", name="Proof").click()
     expect(page.locator("#seam-value")).not_to_have_text("…")
-    expect(page.locator("#fits")).to_contain_text("Fog grain v2")
+    expect(page.locator("#fits")).to_contain_text("Noise grain v2")
     page.locator('[data-look="columns"]').fill("12")
     page.locator('[data-look="columns"]').press("Enter")
     expect(page.locator("#looks figure").first).to_contain_text("12 × 4 repeat")
@@ -126,7 +127,6 @@ def test_an_uploaded_picture_reads_visible_and_shows_where(new_page, live, tmp_p
     Image.fromarray(develop("deck-planking", 400, 300)).save(tmp_path / "deck.png")
     page.goto("/tiles/")
     page.locator('#upload input[type="file"]').set_input_files(tmp_path / "deck.png")
-    page.get_by_role("button", name="New tile from picture").click()
     expect(page.locator("#seam-verdict")).to_contain_text("Visible")
     wait_count(page, "#cloth", "shown", 1)
     plain = canvas_pixels(page, "#cloth canvas")
@@ -135,7 +135,6 @@ def test_an_uploaded_picture_reads_visible_and_shows_where(new_page, live, tmp_p
     (tmp_path / "bad.png").write_bytes(b"\x89PNG\r\n\x1a\nnothing")
     page.goto("/tiles/")
     page.locator('#upload input[type="file"]').set_input_files(tmp_path / "bad.png")
-    page.get_by_role("button", name="New tile from picture").click()
     expect(page.locator(".refusal")).to_contain_text("bad.png is damaged or incomplete")
     assert Tile.objects.count() == 1
     assert [line for line in new_page.wrong if "422" not in line] == []

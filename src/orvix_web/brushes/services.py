@@ -262,10 +262,10 @@ def adopted(owner: User, data: Any, grain: dict[str, Any] | None = None) -> dict
         if key not in made:
             number = sum(one.startswith(f"{what} ") for one in made) + 1
             words = f"{brush.name} {'band' if what == 'tile' else what}"[:110] + (f" {number}" if number > 1 else "")
-            tile = create_tile(owner, words, source["recipe"])
+            tile = create_tile(owner, words, source["recipe"], of_brush=True)
             made[key] = {"tile_version": tile.latest.pk}
             if what == "grain":
-                read = create_grain(owner, tile.latest.pk, words, source.get("tone"))
+                read = create_grain(owner, tile.latest.pk, words, source.get("tone"), of_brush=True)
                 made[key] = {"grain_version": read.latest.pk}
         return made[key]
 

@@ -17,22 +17,24 @@ from orvix_web.canvases.models import Canvas, KeptState
 from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.views import painting_context
 from orvix_web.chain.following import followers, showing
-from orvix_web.forms import json_field, number_field, whole_field
+from orvix_web.forms import json_field, number_field, side_field
 from orvix_web.tiles.models import Tile
 
 
 @require_POST
 def new_drawing(request: PainterRequest) -> HttpResponse:
     """A new blank tile to draw on; the drawing bench opens on it."""
-    height, repeat = whole_field(request, "height"), request.POST.get("repeat") or "straight"
+    ppi, unit = number_field(request, "ppi", 300.0), request.POST.get("unit") or "px"
+    repeat = request.POST.get("repeat") or "straight"
+    height = side_field(request, "height", unit, ppi)
     stagger: Any = request.POST.get("stagger") or "1/2"
-    width = whole_field(request, "width", height)
+    width = side_field(request, "width", unit, ppi, height)
     if repeat == "honeycomb":
         repeat, stagger, width = "half-drop", "1/2", honeycomb(height)[0]
     told = {
         "width": width,
         "height": height,
-        "ppi": number_field(request, "ppi", 300.0),
+        "ppi": ppi,
         "repeat": repeat,
         "stagger": stagger,
         "neighbours": request.POST.get("neighbours") or "plain",

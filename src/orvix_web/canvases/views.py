@@ -21,8 +21,7 @@ from orvix.lettering.fonts import SHIPPED
 from orvix.pictures.writing import png_bytes
 from orvix.registry import Value
 from orvix.tiles.joining import Joining
-from orvix.tiles.repeats import REPEATS
-from orvix.units import UNITS, px_of
+from orvix.units import UNITS
 from orvix_web.accounts.requests import PainterRequest
 from orvix_web.brushes.models import Brush, BrushVersion, FontFile
 from orvix_web.canvases import in_use, opening, services
@@ -31,7 +30,8 @@ from orvix_web.canvases.palettes import PALETTE
 from orvix_web.canvases.pictures import picture
 from orvix_web.canvases.rows import spec_of
 from orvix_web.errors import or_404
-from orvix_web.forms import json_body, number_field, uploaded, whole_field
+from orvix_web.forms import json_body, number_field, side_field, uploaded, whole_field
+from orvix_web.tiles.beginning import repeat_pictures
 from orvix_web.tiles.cards import rows_of
 from orvix_web.tiles.models import Tile
 
@@ -40,8 +40,17 @@ from orvix_web.tiles.models import Tile
 def canvases(request: PainterRequest) -> HttpResponse:
     """All canvases of the painter, and the form for a new one."""
     found = Canvas.objects.of(request.user).filter(tile=None)
-    context = {"place": "canvases", "canvases": found, "repeats": REPEATS, "tiles": Tile.objects.of(request.user)}
-    context |= {"units": UNITS, "brushes": [one for one in Brush.objects.of(request.user) if _has_grain(one)]}
+    brushes = [one for one in Brush.objects.of(request.user) if _has_grain(one)]
+    context = {
+        "place": "canvases",
+        "canvases": found,
+        "begin": "new" in request.GET,
+        "repeat_pictures": repeat_pictures(),
+        "units": UNITS,
+        "next_number": found.count() + 1,
+        "tiles": [(one, one.latest) for one in Tile.objects.of(request.user).filter(of_brush=False)],
+        "brushes": [(one, one.latest) for one in brushes],
+    }
     return render(request, "canvases/list.html", context)
 
 
@@ -63,8 +72,8 @@ def new_canvas(request: PainterRequest) -> HttpResponse:
         return redirect("canvas-page", canvas.pk)
     ppi, unit = number_field(request, "ppi", 300.0), request.POST.get("unit") or "px"
     told = {
-        "width": _side(request, "width", unit, ppi),
-        "height": _side(request, "height", unit, ppi),
+        "width": side_field(request, "width", unit, ppi),
+        "height": side_field(request, "height", unit, ppi),
         "ppi": ppi,
         "joined": request.POST.get("edges") == "joined",
         "repeat": request.POST.get("repeat") or "straight",
@@ -90,11 +99,6 @@ def open_file(request: PainterRequest) -> HttpResponse:
     canvas, notes = opening.open_file(request.user, *uploaded(request), called=request.POST.get("name", ""))
     told = f"?{urlencode({'told': sentences(notes)[:600]})}" if notes else ""
     return redirect(reverse("canvas-page", args=[canvas.pk]) + told)
-
-
-def _side(request: PainterRequest, name: str, unit: str, ppi: float) -> int:
-    """A side in px: a whole number of them, or a length on paper."""
-    return whole_field(request, name) if unit == "px" else px_of(name, number_field(request, name, 0.0), unit, ppi)
 
 
 def _canvas_name(request: PainterRequest) -> str:

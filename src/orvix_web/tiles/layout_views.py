@@ -14,7 +14,7 @@ from orvix_web.accounts.requests import PainterRequest
 from orvix_web.chain.following import followers, showing
 from orvix_web.drafts.views import opened
 from orvix_web.errors import or_404
-from orvix_web.forms import asked_version, uploaded, whole_field
+from orvix_web.forms import asked_version, number_field, side_field, uploaded, whole_field
 from orvix_web.tiles import layouts
 from orvix_web.tiles.cards import rows_of
 from orvix_web.tiles.models import Tile, Upload
@@ -23,10 +23,11 @@ from orvix_web.tiles.models import Tile, Upload
 @require_POST
 def new_layout(request: PainterRequest) -> HttpResponse:
     """A new tile to lay motifs out on; the layout bench opens on it."""
-    size = [whole_field(request, "width", 1024), whole_field(request, "height", 1024)]
+    ppi, unit = number_field(request, "ppi", 300.0), request.POST.get("unit") or "px"
+    repeat = request.POST.get("repeat") or "straight"
     told = {
-        "size": size,
-        "repeat": request.POST.get("repeat") or "straight",
+        "size": [side_field(request, name, unit, ppi, 1024) for name in ("width", "height")],
+        "repeat": "half-drop" if repeat == "honeycomb" else repeat,
         "stagger": request.POST.get("stagger") or "1/2",
     }
     count = Tile.objects.of(request.user).count() + 1

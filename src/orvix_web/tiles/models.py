@@ -39,7 +39,12 @@ class Snapshot(models.Model):
 
 
 class Tile(Owned):
-    """A tile; its pixels are those of its versions' recipes."""
+    """A tile; its pixels are those of its versions' recipes.
+
+    of_brush: whether it came with a brush as a tip, a band or the ground of a grain, and nobody changed it since.
+    """
+
+    of_brush = models.BooleanField(default=False)
 
     @property
     def latest(self) -> TileVersion:
@@ -61,7 +66,9 @@ class TileVersion(Version):
 
 
 class Grain(Owned):
-    """A grain made from a tile, kept in a set of the painter's own naming."""
+    """A grain made from a tile, kept in a set of the painter's own naming. of_brush: as that of a tile."""
+
+    of_brush = models.BooleanField(default=False)
 
     @property
     def latest(self) -> GrainVersion:

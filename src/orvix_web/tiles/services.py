@@ -45,11 +45,11 @@ def check_name(name: Any) -> str:
     return text
 
 
-def create_tile(owner: User, name: str, recipe: Any = None) -> Tile:
-    """Make a tile with its first version."""
+def create_tile(owner: User, name: str, recipe: Any = None, *, of_brush: bool = False) -> Tile:
+    """Make a tile with its first version. of_brush: it comes with a brush."""
     checked = Recipe.parse(NEW_TILE if recipe is None else recipe)
     with transaction.atomic():
-        tile = Tile.objects.create(owner=owner, name=check_name(name))
+        tile = Tile.objects.create(owner=owner, name=check_name(name), of_brush=of_brush)
         _add_tile_version(tile, checked)
     return tile
 
@@ -117,7 +117,8 @@ def _add_version(
         thumbnail=tile_thumbnail(state.pixels),
         stored=stored,
     )
-    tile.save(update_fields=["touched"])
+    tile.of_brush = tile.of_brush and version.number == 1
+    tile.save(update_fields=["touched", "of_brush"])
     drafts.saved(tile.owner_id, "tile", tile)
     changed(tile.owner_id)
     return version
@@ -147,14 +148,17 @@ def take_photo(owner: User, name: str) -> Tile:
     return take_upload(owner, f"{photo.title}.png", png_bytes(develop(name)))
 
 
-def create_grain(owner: User, tile_version_id: int, name: str | None = None, tone: Any = None) -> Grain:
+def create_grain(
+    owner: User, tile_version_id: int, name: str | None = None, tone: Any = None, *, of_brush: bool = False
+) -> Grain:
     """Make a grain from one version of a tile; raises Http404 for one that is not the owner's."""
     tile_version = TileVersion.objects.select_related("tile").filter(tile__owner=owner, pk=tile_version_id).first()
     if tile_version is None:
         raise Http404
     checked = Tone.parse(tone or {})
     with transaction.atomic():
-        grain = Grain.objects.create(owner=owner, name=check_name(name or f"{tile_version.tile.name} grain"[:120]))
+        called = check_name(name or f"{tile_version.tile.name} grain"[:120])
+        grain = Grain.objects.create(owner=owner, name=called, of_brush=of_brush)
         _add_grain_version(grain, tile_version, checked)
     return grain
 

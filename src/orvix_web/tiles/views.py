@@ -10,10 +10,10 @@ from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
-from orvix.devices.photo_tray import PHOTOS, PREVIEW, develop
+from orvix.devices.photo_tray import PREVIEW, develop
 from orvix.grains.tone import TONE_VALUES
 from orvix.pictures.writing import png_bytes, straight_8bit
-from orvix.tiles.joining import NEIGHBOURS, Unrolling, unroll
+from orvix.tiles.joining import Unrolling, unroll
 from orvix.tiles.recipe import Recipe
 from orvix.tiles.repeats import REPEATS
 from orvix.tiles.sources import SOURCES
@@ -26,28 +26,57 @@ from orvix_web.forms import asked_version, json_field, uploaded, whole_field
 from orvix_web.jobs.models import Job
 from orvix_web.jobs.services import shown_jobs
 from orvix_web.shelf import services as shelf
-from orvix_web.tiles import services
-from orvix_web.tiles.cards import cards_context, source_groups
+from orvix_web.tiles import beginning, services
+from orvix_web.tiles.cards import cards_context
 from orvix_web.tiles.models import Grain, Tile, Upload
 from orvix_web.tiles.rendering import tile_state
+
+FILTERS = {
+    "mine": "All",
+    "drawn": "Drawn",
+    "layouts": "Layouts",
+    "photos": "Photos",
+    "generated": "Generated",
+    "brushes": "Made for brushes",
+}
 
 
 @require_GET
 def tiles(request: PainterRequest) -> HttpResponse:
-    """All tiles and grains of the painter, newest first, and the ways to make one."""
-    found = [(tile, tile.latest) for tile in Tile.objects.of(request.user)]
+    """Tiles and grains of the painter, newest first, of one kind where it is asked for; and the ways to make one."""
+    drawn = set(Tile.objects.of(request.user).filter(drawing__isnull=False).values_list("pk", flat=True))
+    kinds: dict[str, list[tuple[Tile, Any]]] = {name: [] for name in FILTERS}
+    for tile in Tile.objects.of(request.user):
+        version = tile.latest
+        kind = "brushes" if tile.of_brush else "drawn" if tile.pk in drawn else _kind(version.recipe["source"]["name"])
+        kinds[kind].append((tile, version))
+        if kind != "brushes":
+            kinds["mine"].append((tile, version))
+    show = request.GET.get("show", "mine")
     context = {
         "place": "tiles",
-        "tiles": found,
-        "grain_sets": grain_sets(request.user),
-        "sources": list(source_groups(False)),
-        "photos": list(PHOTOS),
-        "repeats": REPEATS,
-        "neighbours": [(name, words) for name, (words, _) in NEIGHBOURS.items()],
-        "layouts": {tile.pk for tile, version in found if version.recipe["source"]["name"] == "motifs"},
-        "drawn": set(Tile.objects.of(request.user).filter(drawing__isnull=False).values_list("pk", flat=True)),
+        "show": show if show in FILTERS else "mine",
+        "filters": [(name, title, len(kinds[name])) for name, title in FILTERS.items()],
+        "tiles": kinds.get(show, kinds["mine"]),
+        "grain_sets": grain_sets(request.user, of_brush=show == "brushes"),
+        "layouts": {tile.pk for tile, _ in kinds["layouts"]},
+        "drawn": drawn,
+        "begin": "new" in request.GET,
+        **beginning.sheet(request.user),
     }
     return render(request, "tiles/list.html", context)
+
+
+def _kind(source: str) -> str:
+    return {"motifs": "layouts", "photo": "photos", "picture": "photos", "drawn": "drawn"}.get(source, "generated")
+
+
+@require_GET
+def source_picture(request: PainterRequest, name: str) -> HttpResponse:
+    """A small picture of what a source makes."""
+    response = HttpResponse(beginning.source_picture(name), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=86400"
+    return response
 
 
 @require_POST
@@ -206,10 +235,11 @@ def keep_grain(request: PainterRequest, pk: int) -> HttpResponse:
     return render(request, "tiles/grain_kept.html", {"grain": version.grain, "version": version})
 
 
-def grain_sets(owner: Any) -> list[tuple[str, list[tuple[Grain, Any]]]]:
-    """Grains by set, those in none first, sets by name."""
+def grain_sets(owner: Any, of_brush: bool | None = None) -> list[tuple[str, list[tuple[Grain, Any]]]]:
+    """Grains by set, those in none first, sets by name. of_brush: only those that came with a brush, or only others."""
     sets: dict[str, list[tuple[Grain, Any]]] = {}
-    for grain in Grain.objects.of(owner):
+    found = Grain.objects.of(owner)
+    for grain in found if of_brush is None else found.filter(of_brush=of_brush):
         sets.setdefault(grain.set_name, []).append((grain, grain.latest))
     return sorted(sets.items())
 

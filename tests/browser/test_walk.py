@@ -34,7 +34,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     # A new tile from a generated source, seen as cloth, drawn again while a value is dragged.
     page.goto("/tiles/")
     page.locator(".named").get_by_role("button", name="New tile").click()
-    page.locator("#new-tile").get_by_role("button", name="Noise", exact=True).click()
+    page.locator("#new-tile").get_by_role("button", name="Cloudy", exact=True).click()
     wait_count(page, "#cloth", "shown", 1)
     expect(page.locator("#seam-verdict")).to_have_text("Always seamless")
     before = canvas_pixels(page, "#cloth canvas")
@@ -74,7 +74,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
 
     # A canvas, painted on with a pen.
     page.get_by_role("link", name="Canvases").click()
-    page.get_by_role("button", name="New canvas").click()
+    page.locator(".named").get_by_role("button", name="New canvas").click()
     page.locator("#canvas-form [name=width]").fill("900")
     page.locator("#canvas-form [name=height]").fill("600")
     page.get_by_label("ppi").fill("200")
@@ -112,7 +112,7 @@ def test_the_seven_steps(page, live, pen, tmp_path):
     # A proof: three by three, its seam, the fit of its grain.
     page.get_by_role("button", name="Proof").click()
     expect(page.locator("#seam-value")).not_to_have_text("…")
-    expect(page.locator("#fits")).to_contain_text("Noise grain v2")
+    expect(page.locator("#fits")).to_contain_text("Cloudy 1 grain v2")
     page.locator('[data-look="columns"]').fill("12")
     page.locator('[data-look="columns"]').press("Enter")
     expect(page.locator("#looks figure").first).to_contain_text("12 × 4 repeat")

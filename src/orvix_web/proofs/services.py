@@ -48,6 +48,15 @@ def create_proof(owner: User, kind: str, pk: int, wall: Wall = FIRST_WALL) -> Pr
     return proof
 
 
+def proof_of(owner: User, kind: str, pk: int) -> Proof:
+    """The newest proof of a canvas or a tile, else a first one; raises Http404 for a thing that is not the owner's."""
+    of = find(owner, kind, pk)
+    if of is None:
+        raise Http404
+    found = Proof.objects.of(owner).filter(**{kind: of.thing}).order_by("-pk").first()
+    return found or create_proof(owner, kind, pk)
+
+
 def keep_proof(owner: User, proof_id: int, wall: Any) -> ProofVersion:
     """Keep another wall as the proof's next version; raises BadValue, UnknownName or Http404."""
     with transaction.atomic():

@@ -55,6 +55,12 @@ def new_proof(request: PainterRequest) -> HttpResponse:
     return redirect("proof-page", services.create_proof(request.user, kind, int(pk)).pk)
 
 
+@require_POST
+def proof_of(request: PainterRequest, kind: str, pk: int) -> HttpResponse:
+    """The newest proof that a canvas or a tile already has, or else its first; the wall opens on it."""
+    return redirect("proof-page", services.proof_of(request.user, kind, pk).pk)
+
+
 @require_GET
 def proof_page(request: PainterRequest, pk: int) -> HttpResponse:
     """The proof wall."""

@@ -48,6 +48,13 @@ def do(request: PainterRequest) -> HttpResponse:
     return render(request, "shelf/done.html", _found(request, told) | {"tags": tags, "sets": sets})
 
 
+@require_POST
+def rename(request: PainterRequest, kind: str, pk: int) -> HttpResponse:
+    """Give one thing another name, from its bench; answers with the name."""
+    services.do(request.user, "rename", [f"{kind}-{pk}"], request.POST.get("name", ""))
+    return JsonResponse({"name": services.owned_thing(request.user, f"{kind}-{pk}")[1].name})
+
+
 @require_http_methods(["GET", "POST"])
 def used(request: PainterRequest, kind: str, pk: int) -> HttpResponse:
     """What one thing was made from, and what is made from it."""

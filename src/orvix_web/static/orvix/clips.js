@@ -28,6 +28,14 @@ export class Clips {
     });
   }
 
+  // A picture that is dropped on the page becomes a layer.
+  takesDropped(field) {
+    field.addEventListener("change", () => {
+      this.take(field.files[0]);
+      field.value = "";
+    });
+  }
+
   get kept() {
     try {
       return JSON.parse(localStorage.getItem(KEPT));

@@ -2,9 +2,12 @@
 import { openKeys } from "./key_table.js";
 import { Keys } from "./keys.js";
 import { Connection } from "./connection.js";
+import { takeFiles } from "./intake.js";
 import "./number_fields.js";
 import { readTold } from "./live.js";
 import { note, post, refuse } from "./page.js";
+import "./rename.js";
+import { takeOut } from "./take_out.js";
 
 const SIGNED_OUT = 4401;
 
@@ -68,6 +71,9 @@ document.addEventListener("keydown", (event) => {
     event.stopImmediatePropagation();
   });
 });
+takeFiles(refuse);
+const takesOut = document.getElementById("take-it-out");
+if (takesOut) takeOut(takesOut);
 document.getElementById("keys-open")?.addEventListener("click", openKeys);
 // Where the window is narrow, tools fold into a button of their own and open over it.
 const folds = [...document.querySelectorAll("[data-folds]")];

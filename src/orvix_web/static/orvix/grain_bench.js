@@ -1,5 +1,6 @@
 // The grain page: how a tile is read as a grain, and where paint will land.
 import { Cloth, viewKeys } from "./cloth.js";
+import { keepView } from "./kept_view.js";
 import { Draft, same } from "./drafts.js";
 import { drawBars, percent } from "./gauges.js";
 import { Keys } from "./keys.js";
@@ -33,6 +34,7 @@ class GrainBench {
     });
     this.steps = this.draft.facts;
     this.cloth = new Cloth(document.getElementById("cloth"), { onView: (cloth) => this.viewed(cloth) });
+    keepView(this.cloth);
     this.render();
     this.stroke();
     document.addEventListener("value", (event) => this.changed(event.detail.settled));

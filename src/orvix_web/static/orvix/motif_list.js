@@ -19,21 +19,6 @@ export class MotifList {
       this.file(event.target.files[0]);
       event.target.value = "";
     });
-    document.addEventListener("paste", (event) => {
-      const file = [...(event.clipboardData?.files ?? [])][0];
-      if (file) {
-        event.preventDefault();
-        this.file(file);
-      }
-    });
-    document.addEventListener("dragover", (event) => event.preventDefault());
-    document.addEventListener("drop", (event) => {
-      const file = event.dataTransfer?.files[0];
-      if (file) {
-        event.preventDefault();
-        this.file(file);
-      }
-    });
     document.getElementById("add-shape").addEventListener("change", (event) => {
       const { value } = event.target;
       event.target.value = "";

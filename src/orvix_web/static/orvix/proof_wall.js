@@ -9,7 +9,6 @@ import { Looks, namesOf, titleOf } from "./looks.js";
 import { note, post, refuse } from "./page.js";
 import { PrintDesk } from "./print_desk.js";
 import { svg } from "./svg.js";
-import { takeOut } from "./take_out.js";
 import { Readings } from "./readings.js";
 import { checked } from "./values.js";
 
@@ -198,7 +197,6 @@ class ProofWall {
     document.body.addEventListener("htmx:afterRequest", (event) => {
       if (event.detail.elt.id === "keep" && event.detail.successful) this.draft.refresh();
     });
-    takeOut(id("take-it-out"));
     document.body.addEventListener("orvix-changed", () => {
       clearTimeout(this.soon);
       this.soon = setTimeout(() => {

@@ -139,6 +139,7 @@ class Room {
     this.selector = new Selector({ link, picture, home, layers, facts, onChange: null });
     this.mover = new Mover({ link, picture, layers, selector: this.selector });
     this.clips = new Clips({ link, layers, picture, facts });
+    this.clips.takesDropped(document.getElementById("layer-file"));
     this.filters = new Filters({ layers, selected: () => Boolean(this.selector.box) });
     this.effects = new LayerEffects({ layers });
     this.reference = new Reference({

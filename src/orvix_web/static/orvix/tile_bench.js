@@ -1,5 +1,6 @@
 // The tile bench: a recipe's cards, the cloth they make, and its readings, all asked of the core at every change.
 import { Cloth, viewKeys } from "./cloth.js";
+import { keepView } from "./kept_view.js";
 import { Draft } from "./drafts.js";
 import { Keys } from "./keys.js";
 import { BenchLink } from "./bench_link.js";
@@ -43,6 +44,7 @@ class TileBench {
     });
     this.kept = this.steps.saved;
     this.cloth = new Cloth(id("cloth"), { onView: (cloth) => this.viewed(cloth) });
+    keepView(this.cloth);
     this.photo = new PhotoStage(this, link);
     this.spots = new SpotPicking(this, link);
     // The readings that were kept with the version are those of what is shown only where that is the version itself.

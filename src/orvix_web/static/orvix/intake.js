@@ -16,9 +16,10 @@ export function accepts(accept, { name, type }) {
 
 const inputs = (rule) => [.../** @type {NodeListOf<HTMLInputElement>} */ (document.querySelectorAll(rule))];
 
+// A field gets all the files, or the first where it takes one only.
 function give(input, files) {
   const held = new DataTransfer();
-  files.forEach((one) => held.items.add(one));
+  files.slice(0, input.multiple ? files.length : 1).forEach((one) => held.items.add(one));
   input.files = held.files;
   input.dispatchEvent(new Event("change", { bubbles: true }));
 }
@@ -33,7 +34,7 @@ function ask(files, takers) {
       button.textContent = input.dataset.drop;
       button.addEventListener("click", () => {
         sheet.close();
-        give(input, input.multiple ? files : files.slice(0, 1));
+        give(input, files);
       });
       return button;
     }),
@@ -48,14 +49,13 @@ function takersOf(file) {
   return own.length ? own : fit("#drop-sheet input[data-drop]");
 }
 
-async function take(files, refuse) {
+function take(files, refuse) {
   const takers = takersOf(files[0]);
   if (!takers.length) {
     refuse(`${files[0].name} is not a file this page can open. It takes pictures, layered files and bundles.`);
     return;
   }
-  const [only] = takers;
-  if (takers.length === 1) give(only, only.multiple ? files : files.slice(0, 1));
+  if (takers.length === 1) give(takers[0], files);
   else ask(files, takers);
 }
 
@@ -67,7 +67,7 @@ export function takeFiles(refuse) {
     event.preventDefault();
     give(
       input,
-      files.slice(0, 1).map((one) => new File([one], one.name || "pasted.png", { type: one.type })),
+      files.map((one) => new File([one], one.name || "pasted.png", { type: one.type })),
     );
   });
   document.addEventListener("dragover", (event) => {
